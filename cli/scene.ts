@@ -1,16 +1,16 @@
 /** `scene FILE`: renders a scene, or one for each row of a table. */
 import path from 'node:path'
 import { sentenceOf, unreadable, wrongCall } from '../core/base/errors'
+import { fewOf } from '../core/base/sentences'
 import { formatById } from '../core/open/registry'
 import { Names, safeName } from '../core/job/outlet/names'
 import { lookingAt } from '../core/run/intake/intake'
 import { sceneSpec } from '../core/draw/scene/as-file'
 import { clipsOf } from '../core/draw/scene/clips'
-import { carriedPicture } from '../core/draw/scene/carried'
 import { filledFrom, picturesAsked, readTable, type CarriedPicture, type Table } from '../core/draw/scene/tables'
 import { parseRate } from '../core/base/rate'
 import { readScene, sceneData } from '../core/draw/scene/format'
-import { openSource } from '../core/open/open'
+import { carriedFrom } from '../core/judge/view/carried-frame'
 import { relaid } from '../core/draw/scene/relaid'
 import type { Scene } from '../core/draw/scene/scene'
 import { sayWritten, writtenScene } from '../core/draw/scene/written'
@@ -64,8 +64,6 @@ async function shownFrom(
 
 /** Sentences that a refusal names one by one. */
 const MOST_SAID = 6
-const fewOf = (said: readonly string[]): string =>
-  [...said.slice(0, MOST_SAID), ...(said.length > MOST_SAID ? [`And ${said.length - MOST_SAID} more.`] : [])].join(' ')
 
 /** Pictures that a table's rows ask for, by their paths from where it lies; one that cannot be read is not there. */
 async function picturesFor(scene: Scene, table: Table, call: Call): Promise<Map<string, CarriedPicture>> {
@@ -73,13 +71,9 @@ async function picturesFor(scene: Scene, table: Table, call: Call): Promise<Map<
   for (const name of picturesAsked(scene, table)) {
     const place = path.resolve(path.dirname(table.file), name)
     try {
-      const { spec } = await bringOne(place, call)
-      const source = await openSource({ ...spec, id: place }, call.host)
-      try {
-        pictures.set(name, await carriedPicture(await source.frame(0), call.host, name))
-      } finally {
-        await source.close()
-      }
+      const { picture, said } = await carriedFrom(await bringOne(place, call), call.pool)
+      pictures.set(name, picture)
+      for (const each of said) call.remark(each)
     } catch (error) {
       call.remark(sentenceOf(error))
     }
@@ -129,7 +123,7 @@ export async function renderScene(location: string, options: Options, call: Call
   const { rows, apart } = filledFrom(scene, read, { names, pictures: await picturesFor(scene, read, call) })
   for (const row of rows) apart.push(...row.wrong.map(wrong => `${row.scene.name}: ${wrong}`))
   if (apart.length && options.partly !== true)
-    throw wrongCall(`${fewOf(apart)} Nothing is poured; --partly pours it so`)
+    throw wrongCall(`${fewOf(apart, MOST_SAID)} Nothing is poured; --partly pours it so`)
   for (const each of apart) call.remark(each)
   const taken = new Names()
   let worst: number = EXIT.done

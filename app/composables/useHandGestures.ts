@@ -17,6 +17,7 @@ import {
   type Stand,
   type Stands
 } from '~~/core/draw/scene/hands'
+import { NOTHING, united } from '~~/core/draw/scene/extent'
 import type { Scene } from '~~/core/draw/scene/scene'
 
 /** What is done: with several elements, or with one. */
@@ -49,13 +50,6 @@ const rounded = ([x, y]: Spot): Spot => [Math.round(x * 100) / 100, Math.round(y
 const figure = (value: number): string => String(Math.round(value * 10) / 10)
 /** Degrees as from -180 to 180. */
 const upTo180 = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180
-
-const around = (of: readonly Stand[]): [number, number, number, number] => [
-  Math.min(...of.map(({ box }) => box[0])),
-  Math.min(...of.map(({ box }) => box[1])),
-  Math.max(...of.map(({ box }) => box[2])),
-  Math.max(...of.map(({ box }) => box[3]))
-]
 
 export function useHandGestures({ scene, stands, perPixel, attempt, keep }: Around) {
   let held: { gesture: Gesture; from: Spot; start: Stands; moved: boolean } | null = null
@@ -91,7 +85,7 @@ export function useHandGestures({ scene, stands, perPixel, attempt, keep }: Arou
     // with Shift only across or only down
     const [across, down] = [!shift || Math.abs(dx) > Math.abs(dy), !shift || Math.abs(dx) <= Math.abs(dy)]
     ;[dx, dy] = [across ? dx : 0, down ? dy : 0]
-    const [l, t, r, b] = around(there.map(id => start[id]!))
+    const [l, t, r, b] = there.map(id => start[id]!.box).reduce(united, NOTHING)
     const { by: snapped, ...lines } = snapBox([l + dx, t + dy, r + dx, b + dy], linesFor(scene(), start, there), reach)
     const by = rounded([dx + (across ? snapped[0] : 0), dy + (down ? snapped[1] : 0)])
     guides.value = { x: across ? lines.x : null, y: down ? lines.y : null }

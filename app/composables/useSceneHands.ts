@@ -44,29 +44,20 @@ export function useSceneHands({ scene, opened, index, playing, edit }: Around) {
     { immediate: true }
   )
 
-  /** Chosen beside the one that is opened. */
-  const also = ref<string[]>([])
+  /** Chosen beside the one that is opened; of another they say nothing. */
+  const also = ref<{ of: string | null; ids: readonly string[] }>({ of: null, ids: [] })
   const chosen = computed(() => {
     const ids = new Set(scene.value?.elements.map(({ id }) => id))
-    const first = opened.value
-    if (!first || !ids.has(first)) return []
-    return [first, ...also.value.filter(id => id !== first && ids.has(id))]
-  })
-  watch(opened, (now, before) => {
-    if (now === null || (before && !also.value.includes(now))) also.value = []
+    const { of, ids: others } = also.value
+    return [opened.value, ...(of === opened.value ? others : [])].filter(id => id !== null && ids.has(id)) as string[]
   })
 
-  /** Chooses an element, or none; with `more` beside those that are. */
+  /** Chooses an element, or none; with `more` beside those that are, or no longer. */
   function choose(id: string | null, more = false): void {
-    if (!more || !id || !opened.value) {
-      also.value = []
-      opened.value = id
-    } else if (id === opened.value) {
-      const [next, ...rest] = also.value
-      opened.value = next ?? null
-      also.value = rest
-    } else if (also.value.includes(id)) also.value = also.value.filter(other => other !== id)
-    else also.value = [...also.value, id]
+    const before = chosen.value
+    const next = !more || !id ? [id] : before.includes(id) ? before.filter(other => other !== id) : [...before, id]
+    opened.value = next[0] ?? null
+    also.value = { of: opened.value, ids: next.slice(1) as string[] }
   }
 
   /** The scene as it would be: shown, not kept. */

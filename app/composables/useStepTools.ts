@@ -69,7 +69,7 @@ export function useStepTools(
     if (kind === 'pick') return { kind }
     if (kind === 'polygon') return { kind, points, closed }
     return kind === 'handle'
-      ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false, taken: true }
+      ? { kind, points: handlePoints(step.value), sized: handle.value?.sized ?? false }
       : { kind, points }
   })
   const busy = ref<string | null>(null)

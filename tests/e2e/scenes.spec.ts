@@ -22,6 +22,25 @@ async function saved(page: Page): Promise<Uint8Array> {
   return bytesOf(await waiting)
 }
 
+/** Pours the first source as PNG, and holds frames of what is downloaded against what node renders, code for code. */
+async function pouredAs(
+  page: Page,
+  due: (index: number) => Promise<Frame> | Frame,
+  indices: readonly number[]
+): Promise<void> {
+  await page.getByRole('link', { name: 'Board' }).click()
+  await cell(page, 0, 1).click()
+  await page.getByRole('button', { name: 'Pour this cell' }).click()
+  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Download' }).click()
+  const files = Object.entries(unzipSync(await bytesOf(await waiting)))
+  for (const index of indices) {
+    const [, picture] = files.find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
+    expect(firstDifference((await sharpFrame(picture)).samples, (await due(index)).samples)).toBe(null)
+  }
+}
+
 /** Takes one of the choices of a field. */
 async function choose(card: Locator, field: string, choice: string): Promise<void> {
   const one = card.page().getByLabel(field, { exact: true })
@@ -75,17 +94,8 @@ test('a name strap is made from nothing, changed in its sentences, poured and pr
   await cell(page, 0, 0).click()
   await page.getByRole('button', { name: 'Pour this cell' }).click()
   await expect(cell(page, 0, 0)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
-  await cell(page, 0, 1).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
-  const waiting = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Download' }).click()
-  const files = unzipSync(await bytesOf(await waiting))
   const renderer = await SceneRenderer.of(scene, await testHost())
-  for (const index of [3, 12, 20, 28]) {
-    const found = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
-    expect(firstDifference((await sharpFrame(found[1])).samples, renderer.frame(index).samples)).toBe(null)
-  }
+  await pouredAs(page, index => renderer.frame(index), [3, 12, 20, 28])
 
   // what was poured is out of date once the scene is another
   await page.getByRole('link', { name: 'Scenes' }).click()
@@ -177,19 +187,9 @@ test('a vector animation is drawn in the page as on node, code for code, and pou
   const bytes = new TextEncoder().encode(JSON.stringify(vectorDisc({ opacity: 60, moves: true })))
   await drop(page, [{ name: 'disc.json', bytes }])
   await expect(page.getByRole('rowheader')).toContainText('96×64 · 25 f/s · 50')
-  await cell(page, 0, 1).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
-  const waiting = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Download' }).click()
-  const files = unzipSync(await bytesOf(await waiting))
   const { found } = await takeIn([bytesFile('disc.json', bytes)], await testHost())
   const source = await openSource({ ...found[0]!.spec, id: 'disc' }, await testHost())
-  for (const index of [0, 24, 49]) {
-    const picture = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
-    const [drawn, due] = [await sharpFrame(picture[1]), await source.frame(index)]
-    expect(firstDifference(drawn.samples, due.samples)).toBe(null)
-  }
+  await pouredAs(page, index => source.frame(index), [0, 24, 49])
   await source.close()
   expect(heard).toEqual([])
 })
@@ -352,12 +352,6 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   await page.reload()
   await expect(page.getByRole('rowheader')).toHaveCount(2)
   await expect(page.getByText('cannot be read')).toHaveCount(0)
-  await cell(page, 0, 1).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', /Identical|Faithful/, { timeout: 60_000 })
-  const waiting = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Download' }).click()
-  const files = unzipSync(await bytesOf(await waiting))
   const host = await testHost()
   const { found } = await takeIn(
     (await sequence('palm shade_25fps', 6)).map(({ name, bytes }) => bytesFile(name, bytes)),
@@ -365,11 +359,7 @@ test('a scene shows another source of the job: poured, proven, the same codes on
   )
   const plate = await openSource({ ...found[0]!.spec, id: 'plate' }, host)
   const renderer = await SceneRenderer.of(scene, host, new Map([['palm shade', plate]]))
-  for (const index of [0, 3, 4, 20]) {
-    const poured = Object.entries(files).find(([path]) => path.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
-    const { samples } = await renderer.rendered(index)
-    expect(firstDifference((await sharpFrame(poured[1])).samples, samples)).toBe(null)
-  }
+  await pouredAs(page, index => renderer.rendered(index), [0, 3, 4, 20])
   await plate.close()
 
   // taken for something else, the source makes another scene
@@ -489,18 +479,8 @@ test('particles, a counter, a matte and a mode: put in, told of, kept through a 
     tracks: [{ of: 'dashes' }]
   })
 
-  await page.getByRole('link', { name: 'Board' }).click()
-  await cell(page, 0, 1).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
-  const waiting = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Download' }).click()
-  const files = unzipSync(await bytesOf(await waiting))
   const renderer = await SceneRenderer.of(scene, await testHost())
-  for (const index of [2, 17, 29]) {
-    const found = Object.entries(files).find(([file]) => file.endsWith(`_${String(index + 1).padStart(4, '0')}.png`))!
-    expect(firstDifference((await sharpFrame(found[1])).samples, renderer.frame(index).samples)).toBe(null)
-  }
+  await pouredAs(page, index => renderer.frame(index), [2, 17, 29])
   expect(heard).toEqual([])
 })
 
@@ -556,6 +536,25 @@ test('hands in the picture choose, move, snap, size, turn and line up; a path is
   expect(larger[1]).toBeCloseTo(now[1], 0)
   now = larger
 
+  // several: Shift-click adds and lets go again, whichever was first
+  const add = async (...spot: [number, number]): Promise<void> => {
+    await page.keyboard.down('Shift')
+    await page.mouse.click(...spot)
+    await page.keyboard.up('Shift')
+  }
+  const words = (await SceneRenderer.of(scene, await testHost())).boxes(index)[named(scene, 'Name').id]!
+  const edge = (await SceneRenderer.of(scene, await testHost())).boxes(index)[named(scene, 'Edge').id]!
+  const inside = ([l, t, r, b]: number[]): [number, number] => at((l! + r!) / 2, (t! + b!) / 2)
+  await add(...inside(words))
+  await add(...inside(edge))
+  await expect(page.getByRole('button', { name: 'Line up 3…' })).toBeVisible()
+  await add(...at(now[2] - 6, now[3] - 4))
+  await expect(page.getByRole('button', { name: 'Line up 2…' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Open Name', expanded: true })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('button', { name: /^Line up/ })).toHaveCount(0)
+  await page.mouse.click(...at(now[2] - 6, now[3] - 4))
+
   // turned by the knob, a quarter with Shift; then taken back by one undo
   const knob = (await page.locator('.knob').boundingBox())!
   await page.keyboard.down('Shift')
@@ -588,12 +587,33 @@ test('hands in the picture choose, move, snap, size, turn and line up; a path is
     return look.kind === 'path' ? look.points.length : 0
   }
   await expect.poll(points).toBe(3)
-  await page.mouse.dblclick(...at(520, 120))
-  const path = (await kept()).elements.find(each => each.look.kind === 'path')!
-  expect(path.look).toMatchObject({ closed: false })
+  const pathNow = async () => (await kept()).elements.find(each => each.look.kind === 'path')!.look
+  expect(await pathNow()).toMatchObject({
+    closed: false,
+    points: [{ after: null }, { after: [expect.any(Number), expect.any(Number)] }, {}]
+  })
+  const place = async (point: number): Promise<[number, number]> => {
+    const { x, y, width, height } = (await page.locator(`[data-point="${point}"]`).boundingBox())!
+    return [x + width / 2, y + height / 2]
+  }
+  // one more where the line runs, in the middle of its second piece, which the handle of its first point bends
+  const bent = (await pathNow()) as Extract<Scene['elements'][number]['look'], { kind: 'path' }>
+  const [from, next, [u, v]] = [await place(2), await place(3), bent.points[1]!.after!]
+  const [origin, oneOn] = [at(0, 0), at(1, 0)]
+  const handleOn = (handle: number): number => (3 / 8) * handle * (oneOn[0] - origin[0])
+  const onLine = (axis: 0 | 1, handle: number): number => (from[axis] + next[axis]) / 2 + handleOn(handle)
+  await page.mouse.dblclick(onLine(0, u), onLine(1, v))
+  await expect.poll(points).toBe(4)
+  // moved by a key, ten down; then taken out
+  const [, before2] = await place(2)
   await page.locator('[data-point="2"]').click()
+  await page.keyboard.press('Shift+ArrowDown')
+  await expect.poll(async () => (await place(2))[1]).toBeGreaterThan(before2 + 4)
   await page.keyboard.press('Delete')
-  await expect.poll(points).toBe(2)
+  await expect.poll(points).toBe(3)
+  // a point becomes round by a double click, and pointed by another
+  await page.mouse.dblclick(...(await place(3)))
+  await expect.poll(async () => JSON.stringify(await pathNow())).toContain('"before":[')
 
   // or the longest line of a drawing
   const chooser = page.waitForEvent('filechooser')
@@ -629,18 +649,8 @@ test('hands in the picture choose, move, snap, size, turn and line up; a path is
   await page.getByLabel('Depth', { exact: true }).press('Enter')
   await expect.poll(async () => named(await kept(), 'Bar').depth).toBe(1)
   scene = await kept()
-  await page.getByRole('link', { name: 'Board' }).click()
-  await cell(page, 0, 1).click()
-  await page.getByRole('button', { name: 'Pour this cell' }).click()
-  await expect(cell(page, 0, 1)).toHaveAttribute('data-state', 'Identical', { timeout: 60_000 })
-  const waiting = page.waitForEvent('download')
-  await page.getByRole('button', { name: 'Download' }).click()
-  const files = unzipSync(await bytesOf(await waiting))
   const last = await SceneRenderer.of(scene, await testHost())
-  for (const n of [4, 20]) {
-    const found = Object.entries(files).find(([file]) => file.endsWith(`_${String(n + 1).padStart(4, '0')}.png`))!
-    expect(firstDifference((await sharpFrame(found[1])).samples, last.frame(n).samples)).toBe(null)
-  }
+  await pouredAs(page, index => last.frame(index), [4, 20])
   expect(heard).toEqual([])
 })
 
@@ -662,7 +672,7 @@ test('a scene carries pictures from any file: a drawing, and a frame out of the 
     samples: Uint8Array.from({ length: 4 * 32 * 24 }, (_, i) => [0, 10 * n, 0, 255][i % 4]!)
   }))
   await add('ten shades.mov', await writeFilm('quicktime-animation', frames))
-  await expect(page.getByText('Frame 5 of 10 of ten shades.mov is the picture.')).toBeVisible({ timeout: 30_000 })
+  await expect(page.getByText('Frame 5 of 10 of ten shades is the picture.')).toBeVisible({ timeout: 30_000 })
   // what holds no picture is said, and nothing is added
   await add('notes.txt', new TextEncoder().encode('no picture'))
   await expect(page.getByText(/notes\.txt/).last()).toBeVisible()
@@ -682,5 +692,31 @@ test('a scene carries pictures from any file: a drawing, and a frame out of the 
       Math.round((255 * code) / (still.samples instanceof Uint8Array ? 255 : 65535))
     )
   ).toEqual([0, 40, 0, 255])
+  expect(heard).toEqual([])
+})
+
+test('a scene that is changed, taken back and brought again while it is looked at is looked at in the end', async ({
+  page
+}) => {
+  test.setTimeout(150_000)
+  const heard = complaints(page)
+  await makeStrap(page, 'Ada')
+  await expect(page.getByText('Nothing is running.')).toBeVisible({ timeout: 60_000 })
+  // so long that no look at it ends between two of these
+  await page.getByLabel('Seconds', { exact: true }).fill('40')
+  await page.getByLabel('Seconds', { exact: true }).press('Enter')
+  await expect(page.locator('.scenes')).toContainText('1,000 frames')
+  await page.locator('h2').first().click()
+  for (let n = 0; n < 4; n++) {
+    await page.keyboard.press('Control+z')
+    await expect(page.locator('.scenes')).toContainText('30 frames')
+    await page.keyboard.press('Control+Shift+z')
+    await expect(page.locator('.scenes')).toContainText('1,000 frames')
+    await expect(page.getByText('Looking at one source')).toBeVisible()
+  }
+  await expect(page.getByText('Nothing is running.')).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByLabel('The render').getByText(/clear [\d.]+ %/)).toBeVisible()
+  await page.getByRole('link', { name: 'Board' }).click()
+  await expect(page.getByText('never finished')).toHaveCount(0)
   expect(heard).toEqual([])
 })

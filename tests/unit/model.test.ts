@@ -4,6 +4,7 @@ import { expect, test } from 'vitest'
 import { takeIn } from '../../core/run/intake/intake'
 import { mayBeModel, readModel } from '../../core/draw/model/gltf'
 import { readView, writeView } from '../../core/draw/model/view'
+import { formatById } from '../../core/open/registry'
 import { boxModel } from '../material/model'
 import { bytesFile, damage, survives, testHost } from './support'
 
@@ -77,4 +78,39 @@ test('a view is one line of text, and comes back from it; what is not understood
       }
     )
   )
+})
+
+test('a model lasts and runs as it is asked to, and says what of its animation is drawn', async () => {
+  const looks: object[] = []
+  const own = {
+    ...host,
+    models: {
+      open: (_: Uint8Array, how: object) => {
+        looks.push(how)
+        return Promise.resolve({ frame: () => new Float32Array(4 * 8 * 6), close: () => undefined })
+      }
+    }
+  } as typeof host
+  const opened = async (layer: string, seconds?: number) => {
+    const source = await formatById('model').open(
+      'box',
+      [bytesFile('box.glb', boxModel(seconds ? { seconds } : {}))],
+      own,
+      layer
+    )
+    await source.close()
+    return source.facts
+  }
+  expect(await opened('8x6')).toMatchObject({ frames: 100, rate: [25, 1], layer: '8x6' })
+  expect(await opened('8x6 rate=29.97002997 seconds=2')).toMatchObject({ frames: 60, rate: [30000, 1001] })
+  expect(await opened('8x6 rate=23.976 turned=45', 2)).toMatchObject({ frames: 48, rate: [24000, 1001] })
+  expect(looks.at(-1)).toMatchObject({ width: 8, height: 6, moves: true, view: { turned: 45 } })
+  const said = async (layer: string, seconds?: number): Promise<string> =>
+    (await opened(layer, seconds)).findings.find(({ id }) => id === 'model-drawn')!.sentence
+  expect(await said('8x6 seconds=5', 2)).toContain(
+    'Its first animation is drawn again and again, seen from 0° around it'
+  )
+  expect(await said('8x6 seconds=1 shadow=0', 2)).toContain('The first 1 s of its first animation are drawn')
+  expect(await said('8x6 turns=never tilted=-20')).toMatch(/it does not turn: all frames are the same, .* 20° below/)
+  await expect(opened('8x6 colour=red')).rejects.toThrow(/a model has no “colour”/)
 })

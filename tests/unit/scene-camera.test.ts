@@ -106,6 +106,18 @@ test('only the first camera is looked through; others, and those in groups, are 
     'camera-idle The camera “three” lies in a group, and does nothing.'
   ])
   expect(renderer.boxes(3).bar).toEqual([30, 25, 130, 65])
+  // what means nothing for a camera, and depths that no camera sees, are told as well
+  const odd = sceneOf({ ...zoomed, shadow: { x: 0, y: 0, soft: 4, colour: '#000000', opacity: 1 }, blend: 'add' })
+  expect((await render(odd)).told.map(({ sentence }) => sentence)).toEqual([
+    'A camera has no shadow, no blend: those of “one” do nothing.'
+  ])
+  expect((await render(sceneOf(bar({ depth: 2 })))).told.map(({ sentence }) => sentence)).toEqual([
+    '“bar” has a depth, and the scene no camera: it does nothing.'
+  ])
+  const deep = sceneOf(zoomed, element('g', { kind: 'group' } as Element['look']), bar({ depth: 2, inside: 'g' }))
+  expect((await render(deep)).told.map(({ sentence }) => sentence)).toEqual([
+    '“bar” lies in a group, as deep as that; its own depth does nothing.'
+  ])
   // hidden, it is no camera
   const hidden = await render(sceneOf({ ...zoomed, hidden: true }, bar()))
   expect(hidden.boxes(3).bar).toEqual([55, 35, 105, 55])
@@ -146,4 +158,26 @@ test('hands move and size what is seen through a camera as far as they go', asyn
   for (const [n, edge] of gripAt(sized, grip).entries())
     expect(edge).toBeCloseTo([x + (x - u) / 2, y + (y - v) / 2][n]!, 1)
   for (const [n, edge] of gripAt(sized, { across: -1, down: -1 }).entries()) expect(edge).toBeCloseTo([u, v][n]!, 1)
+})
+
+test('a camera rides a path, turned along it if that is wanted', async () => {
+  const at = (x: number, y: number) => ({ x, y, before: null, after: null })
+  const line: Element['look'] = {
+    ...{ kind: 'path', points: [at(0, 0), at(0, 40)], closed: false, fill: null, stroke: null },
+    ...{ rider: 'none', riderSize: 40 }
+  }
+  const keys = [
+    { at: 0, value: 0, ease: 'linear' as const },
+    { at: 1, value: 1, ease: 'linear' as const }
+  ]
+  const boxAt5 = async (turned: boolean): Promise<number[]> => {
+    const camera = element('camera', CAMERA, { rides: { path: 'way', turned }, tracks: [{ of: 'along', keys }] })
+    const renderer = await render(sceneOf(camera, element('way', line, { x: 60, y: 45 }), bar()))
+    expect(renderer.told).toEqual([])
+    return renderer.boxes(5).bar!
+  }
+  // half way the camera stands at 60, 65: what stands at 80, 45 is seen 20 to the right of the middle and 20 above
+  for (const [n, edge] of (await boxAt5(false)).entries()) expect(edge).toBeCloseTo([75, 15, 125, 35][n]!, 6)
+  // turned along its way, downwards, it sees that 20 to the left of the middle and 20 above, turned by a quarter
+  for (const [n, edge] of (await boxAt5(true)).entries()) expect(edge).toBeCloseTo([50, 0, 70, 50][n]!, 6)
 })

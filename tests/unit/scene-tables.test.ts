@@ -130,6 +130,16 @@ test('words, numbers, colours and pictures come from columns, and what they draw
     'There is no picture “gone.png”; “face” keeps its own.'
   ])
   expect(b!.scene.elements[2]).toEqual(scene.elements[2])
+  expect(rows[2]!.wrong).toEqual([
+    'The colour is empty; “bar” keeps its own.',
+    'The picture is empty; “face” keeps its own.'
+  ])
+  // a column that something names and cannot take is told
+  const odd = sceneOf(
+    element('who', lettered('Nobody', 12, { field: 'who' })),
+    element('bar', figure('rectangle', 20, 10), { name: 'Bar', columns: { picture: 'photo' } })
+  )
+  expect(filledFrom(odd, table).apart).toContain('“Bar” has no picture to fill; the column "photo" does nothing there.')
   // the scene itself stays as it was
   expect(scene.elements[0]!.look).toMatchObject({ text: 'Nobody' })
   expect(scene.elements[2]!.colours).toBeUndefined()

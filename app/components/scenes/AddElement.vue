@@ -24,9 +24,9 @@ async function addPicture({ begins }: Kind): Promise<void> {
   if (begins.from !== 'picture') return
   try {
     const file = await fileOpen({ description: 'A picture, a drawing, or a film of which a frame is taken' })
-    const { frame, ...picture } = await pictureIn(file)
+    const { picture, said } = await pictureIn(file)
     emit('add', begins.fresh(scene, picture), file.name)
-    if (frame) desk.message = `Frame ${frame.index + 1} of ${frame.of} of ${file.name} is the picture.`
+    if (said.length) desk.message = said.join(' ')
   } catch (error) {
     if (!isAbort(error)) desk.message = sentenceOf(error)
   }

@@ -157,6 +157,8 @@ function finish(closed: boolean): void {
   emit('end')
 }
 
+const ARROWS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
+
 function key(event: KeyboardEvent): void {
   if (isTyping(event.target) || event.ctrlKey || event.metaKey) return
   if (fresh) {
@@ -169,6 +171,11 @@ function key(event: KeyboardEvent): void {
   } else if (event.key === 'Escape' && held) {
     held = null
     emit('attempt', null)
+  } else if (ARROWS[event.key] && picked.value !== null && layer.value?.contains(event.target as Node)) {
+    const [n, by] = [picked.value, event.shiftKey ? 10 : 1]
+    const [x, y] = ARROWS[event.key]!
+    const [u, v] = placed(Float64Array.from([x * by, y * by]), inverse({ ...stand.at, e: 0, f: 0 }))
+    emit('keep', 'Move a point', now => movePoint(now, n, [u!, v!]))
   } else if (['Delete', 'Backspace'].includes(event.key) && picked.value !== null) {
     const n = picked.value
     picked.value = null
@@ -191,6 +198,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
     :class="{ fresh }"
     tabindex="-1"
     aria-label="Points of the path"
+    :data-own-keys="picked === null ? undefined : ''"
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
@@ -198,7 +206,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
     @dblclick="fresh && finish(false)"
   >
     <path class="line" :d="line" />
-    <path v-if="!fresh" class="reach" :d="line" @dblclick.stop="putIn" />
+    <path v-if="!fresh" class="reach" :d="line" @pointerdown.stop @mousedown.prevent @dblclick.stop="putIn" />
     <line v-if="ahead" class="ahead" :x1="ahead.from[0]" :y1="ahead.from[1]" :x2="ahead.to[0]" :y2="ahead.to[1]" />
     <g v-for="each in shown" :key="each.n">
       <template v-for="which in ['before', 'after'] as const" :key="which">
@@ -225,7 +233,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
       />
     </g>
   </svg>
-  <p class="hint">
+  <p class="stage-hint">
     {{
       fresh
         ? 'Click point by point, drag on to bend. Enter ends it, a click on the first closes it, Escape gives up.'
@@ -285,21 +293,5 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
 
 .point.picked {
   fill: #d67b45;
-}
-
-.hint {
-  position: absolute;
-  left: 50%;
-  top: 42px;
-  transform: translateX(-50%);
-  width: max-content;
-  max-width: calc(100% - 20px);
-  text-align: center;
-  background: #1d1d1d;
-  color: #f6f6f6;
-  padding: 3px 10px;
-  border-radius: 2px;
-  font-size: 12px;
-  pointer-events: none;
 }
 </style>

@@ -13,7 +13,7 @@ import { useSources } from '~/stores/sources'
 import { kindOf, type Look } from '~~/core/draw/scene/elements/kinds'
 import { facesOf, type Element, type Scene } from '~~/core/draw/scene/scene'
 import { mattesOf } from '~~/core/draw/scene/mattes'
-import { drawn } from '~~/core/draw/scene/order'
+import { drawn, midstOf } from '~~/core/draw/scene/order'
 import { shownBy } from '~~/core/job/resolve'
 import { lastsOf, presenceOf, timesOf } from '~~/core/draw/scene/timing'
 
@@ -44,7 +44,7 @@ const within = (id: string): Element[] =>
 /** From what picture on a clip is shown by itself: many begin with nothing. */
 function inMidst(look: Look): Look {
   const other = look.kind === 'clip' ? shownBy(jobs.job.sources, look) : null
-  return other && look.kind === 'clip' ? { ...look, from: Math.floor(sources.factsOf(other).frames * 0.45) } : look
+  return other && look.kind === 'clip' ? { ...look, from: midstOf(sources.factsOf(other).frames) } : look
 }
 
 /** What goes on by itself is shown from its midst, all else from its beginning. */

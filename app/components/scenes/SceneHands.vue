@@ -20,6 +20,7 @@ import {
   type Stands
 } from '~~/core/draw/scene/hands'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
+import { holdersOf } from '~~/core/draw/scene/groups'
 import type { Element, Scene } from '~~/core/draw/scene/scene'
 
 const {
@@ -100,16 +101,11 @@ function down(event: PointerEvent): void {
   }
   event.stopPropagation()
   // what is chosen is moved as it is; a click that moves nothing chooses the one within it
-  const within = movable.value.some(id => id === found || inside(found, id))
+  const within = [found, ...holdersOf(scene, found)].some(id => movable.value.includes(id))
   const more = event.shiftKey
   if (more || !within) emit('choose', found, more)
   pressed = within && !more ? found : null
   grab(event, { kind: 'move', ids: within || more ? movable.value : [found].filter(id => !onPath(id)) })
-}
-
-function inside(id: string | null, group: string): boolean {
-  const element = scene.elements.find(each => each.id === id)
-  return element?.inside !== undefined && (element.inside === group || inside(element.inside, group))
 }
 
 function moving(event: PointerEvent): void {
@@ -121,7 +117,7 @@ function released(): void {
 }
 
 const ARROWS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
-const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [role=option], .el-popper'
+const OWN_KEYS = '[role=slider], [role=tab], [role=radio], [role=menuitem], [role=option], .el-popper, [data-own-keys]'
 
 /** Arrows move what is chosen by a pixel, with Shift by ten; Alt with them sizes it; Escape gives up, or lets go. */
 function key(event: KeyboardEvent): void {
@@ -258,7 +254,7 @@ const help = computed(() => {
       />
     </g>
   </svg>
-  <p v-if="(chosen.length || focused) && (said || !quiet)" class="hint" :class="{ over: quiet }">
+  <p v-if="(chosen.length || focused) && (said || !quiet)" class="stage-hint" :class="{ over: quiet }">
     <strong v-if="said" class="mono">{{ said }}</strong><template v-else>{{ help }}</template>
   </p>
 </template>
@@ -303,23 +299,7 @@ const help = computed(() => {
   fill: #d67b45;
 }
 
-.hint {
-  position: absolute;
-  left: 50%;
-  top: 42px;
-  transform: translateX(-50%);
-  width: max-content;
-  max-width: calc(100% - 20px);
-  text-align: center;
-  background: #1d1d1d;
-  color: #f6f6f6;
-  padding: 3px 10px;
-  border-radius: 2px;
-  font-size: 12px;
-  pointer-events: none;
-}
-
-.hint.over {
+.stage-hint.over {
   z-index: 1;
 }
 </style>

@@ -223,8 +223,8 @@ async function addFaces(): Promise<void> {
           </dd>
         </template>
       </dl>
-      <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
-      <p v-if="scene.backdrop" class="warn">Every pixel of it will be solid: nothing shows through a backdrop.</p>
+      <p v-if="wrong" class="wash-brick" role="alert">{{ wrong }}</p>
+      <p v-if="scene.backdrop" class="wash-ochre">Every pixel of it will be solid: nothing shows through a backdrop.</p>
       <p v-if="loops !== null" class="soft">
         {{
           loops
@@ -403,22 +403,6 @@ input[type='color'] {
   display: grid;
   grid-template-columns: 1fr 56px 56px auto;
   gap: 4px;
-}
-
-.bad,
-.warn {
-  padding: 6px 8px;
-  border-radius: 3px;
-}
-
-.bad {
-  background: var(--brick-wash);
-  color: var(--brick);
-}
-
-.warn {
-  background: var(--ochre-wash);
-  color: var(--ochre);
 }
 
 .small {

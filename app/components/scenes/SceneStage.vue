@@ -35,18 +35,19 @@ const { stands, chosen, trial, attempt, keep, shown } = hands
 
 /** Scenes of more pixels than this play at half their size, and are so while a hand changes them. */
 const PLAYS_WHOLE = 640 * 480
+const large = computed(() => scene.width * scene.height > PLAYS_WHOLE)
 const clip = computed<ViewerClip | null>(() => {
   const { pool } = workshop
   const tried = trial.value
   const spec = tried ? sources.sceneAsSpec(tried) : sources.specOf(source, { steps: [] })
   if (!spec) return null
-  const exact = viewerClip(spec, source.name)
-  // what is tried at half its size is drawn anew once it is kept
-  const whole = tried ? { ...exact, key: `tried ${exact.key}` } : exact
-  if (spec.kind === 'prepared' || scene.width * scene.height <= PLAYS_WHOLE) return whole
+  const whole = viewerClip(spec, source.name)
+  if (spec.kind === 'prepared') return whole
   const half: ViewerClip['picture'] = (i, view, signal) =>
     pool.run('scenePreview', [spec, i, view], { signal, priority: 'now' })
-  return { ...whole, ...(tried ? { picture: half } : {}), preview: half }
+  // what is tried at half its size is drawn anew once it is kept
+  if (tried) return { ...whole, key: `tried ${whole.key}`, ...(large.value ? { picture: half, tried: true } : {}) }
+  return large.value ? { ...whole, preview: half } : whole
 })
 
 /** What was found of the scene itself as it was laid out: letters that no face has, what shrank, what sticks out. */

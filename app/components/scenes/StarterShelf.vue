@@ -3,6 +3,7 @@
 import SceneThumb from '~/components/scenes/SceneThumb.vue'
 import { computed, ref } from 'vue'
 import { formatRate, parseRate } from '~~/core/base/rate'
+import { midstOf } from '~~/core/draw/scene/order'
 import { emptyScene, type SceneSize } from '~~/core/draw/scene/fresh'
 import { starters } from '~~/core/draw/scene/starters'
 import type { Scene } from '~~/core/draw/scene/scene'
@@ -68,7 +69,7 @@ function makeEmpty(): void {
           :aria-pressed="each.id === chosen"
           @click="choose(each.id)"
         >
-          <SceneThumb :scene="each.scene" :index="Math.floor(each.scene.frames * 0.45)" :width="148" :height="83" />
+          <SceneThumb :scene="each.scene" :index="midstOf(each.scene.frames)" :width="148" :height="83" />
           {{ each.name }}
         </button>
       </li>

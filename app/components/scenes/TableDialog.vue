@@ -11,7 +11,10 @@ import { produce } from 'immer'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useWorkshop } from '~/stores/workshop'
 import { isAbort, sentenceOf } from '~~/core/base/errors'
+import { sameJson } from '~~/core/base/canonical'
+import { baseName } from '~~/core/base/files/file'
 import { inOrder } from '~~/core/base/pool'
+import { fewOf } from '~~/core/base/sentences'
 import { sceneSpec } from '~~/core/draw/scene/as-file'
 import { kindOf } from '~~/core/draw/scene/elements/kinds'
 import type { Scene } from '~~/core/draw/scene/scene'
@@ -95,7 +98,6 @@ function match(slot: Slot, column: string): void {
 
 /** How a column's numbers are lettered: as they stand, or by these marks. */
 const AS_IT_STANDS = ''
-const figureChoices = Marks.options.map(marks => ({ value: marks, label: marks.replace('1000', '1000') }))
 function setFigures(id: string, change: Partial<NonNullable<Columns['figures']>> | null): void {
   draft.value = produce(draft.value, next => {
     const element = next.elements.find(other => other.id === id)!
@@ -168,16 +170,30 @@ const sum = computed(() => {
   return troubled.value ? `${troubled.value} of ${all} rows have something to look at` : rest
 })
 
+/** Sentences that are told at once. */
+const MOST_SAID = 4
+
 async function addPictures(): Promise<void> {
   wrong.value = ''
   try {
     const files = await fileOpen({ description: 'Pictures that the table names', multiple: true })
     const next = new Map(pictures.value)
+    const said: string[] = []
     for (const file of files) {
-      const { frame: _frame, ...picture } = await pictureIn(file)
-      next.set(file.name, picture)
+      // rows may name them by the folders they lie in
+      const names = asked.value.filter(name => baseName(name) === file.name)
+      if (!names.length) said.push(`No row names ${file.name}.`)
+      else
+        await pictureIn(file).then(
+          found => {
+            for (const name of names) next.set(name, found.picture)
+            said.push(...found.said)
+          },
+          (error: unknown) => void said.push(sentenceOf(error))
+        )
     }
     pictures.value = next
+    wrong.value = fewOf(said, MOST_SAID)
   } catch (error) {
     if (!isAbort(error)) wrong.value = sentenceOf(error)
   }
@@ -187,12 +203,13 @@ function fill(): void {
   const { filled } = made.value
   if (!filled) return
   const { elements } = draft.value
-  if (JSON.stringify(elements) !== JSON.stringify(scene.elements))
+  if (sameJson(elements) !== sameJson(scene.elements))
     emit('match', now => {
       for (const element of now.elements) {
         const matched = elements.find(({ id }) => id === element.id)
         if (!matched) continue
-        for (const slot of slotsOf({ ...draft.value, elements: [matched] })) matchColumn(now, slot)
+        const { words } = kindOf(matched.look)
+        if (words) words.takeColumn(element.look, words.column(matched.look))
         if (matched.columns) element.columns = matched.columns
         else delete element.columns
       }
@@ -245,7 +262,7 @@ function fill(): void {
                 "
               >
                 <option :value="AS_IT_STANDS">as they stand</option>
-                <option v-for="{ value, label } in figureChoices" :key="value" :value="value">{{ label }}</option>
+                <option v-for="marks in Marks.options" :key="marks" :value="marks">{{ marks }}</option>
               </select>
               <input
                 v-if="figures"
@@ -273,9 +290,9 @@ function fill(): void {
         </p>
       </section>
       <section class="sheet">
-        <p v-if="made.why" class="bad" role="alert">{{ made.why }}</p>
-        <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
-        <p v-for="sentence in made.filled?.apart ?? []" :key="sentence" class="warn">{{ sentence }}</p>
+        <p v-if="made.why" class="wash-brick" role="alert">{{ made.why }}</p>
+        <p v-if="wrong" class="wash-brick" role="alert">{{ wrong }}</p>
+        <p v-for="sentence in made.filled?.apart ?? []" :key="sentence" class="wash-ochre">{{ sentence }}</p>
         <ol class="rows scroll" aria-label="Rows">
           <RowPreview v-for="row in rows" :key="row.n" :scene="row.scene" :told="row.told" />
         </ol>
@@ -368,22 +385,6 @@ input {
   grid-template-columns: repeat(3, 198px);
   gap: 12px;
   align-content: start;
-}
-
-.bad,
-.warn {
-  padding: 6px 8px;
-  border-radius: 3px;
-}
-
-.bad {
-  background: var(--brick-wash);
-  color: var(--brick);
-}
-
-.warn {
-  background: var(--ochre-wash);
-  color: var(--ochre);
 }
 
 .sum {

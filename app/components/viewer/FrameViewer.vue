@@ -27,6 +27,8 @@ export interface ViewerClip {
   codes(index: number, signal: AbortSignal): Promise<Frame>
   /** A quicker picture of fewer pixels that is shown while it plays; the exact one comes with the pause. */
   preview?(index: number, view: View, signal: AbortSignal): Promise<ViewPixels>
+  /** Its pictures are of half its size, while a hand changes it: no codes are read from it. */
+  tried?: boolean
 }
 
 const {
@@ -134,7 +136,7 @@ const { playing, looping, skipped, play, step } = usePlayback(index, {
 const { reading, readCodes } = useLoupe(pointer, {
   clips: () => (clip ? [clip, ...(other ? [other] : [])] : []),
   index: () => index.value,
-  silent: () => playing.value
+  silent: () => playing.value || clip?.tried === true
 })
 const isPreview = (of: ViewerClip): boolean => playing.value && view.value !== 'heat' && !!of.preview
 
@@ -332,11 +334,7 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
       @pointerup="drag = null"
       @pointerleave="leave"
     >
-      <canvas
-        ref="canvas"
-        role="img"
-        :aria-label="said"
-      />
+      <canvas ref="canvas" role="img" :aria-label="said" />
       <ToolLayer
         v-if="tool"
         :key="tool.kind"
@@ -354,7 +352,8 @@ defineExpose({ play, playSeam, seam, step, playing, looping, skipped })
         }}<template v-if="caption.over">
           over <strong>{{ caption.over }}</strong></template
         ><template v-if="view === 'heat' && heatKeyed">: {{ heatKeyed }}</template
-        ><template v-if="clip && isPreview(clip)">, at half size while it plays</template>
+        ><template v-if="clip && isPreview(clip)">, at half size while it plays</template
+        ><template v-else-if="clip?.tried">, at half size while it changes</template>
       </p>
       <p v-if="other && view !== 'heat'" class="corner side left">{{ clip?.name }}</p>
       <p v-if="other && view !== 'heat'" class="corner side right">{{ other.name }}</p>

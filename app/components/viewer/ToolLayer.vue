@@ -14,11 +14,8 @@ export type Tool =
   | { kind: 'ellipse' | 'rectangle'; points: Point[] }
   /** Being drawn point by point, or closed: then its points are moved, added and taken away. */
   | { kind: 'polygon'; points: Point[]; closed: boolean }
-  /**
-   * A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. One that is
-   * `taken` up by a button has the keys at once; others come with what is opened, and wait.
-   */
-  | { kind: 'handle'; points: Point[]; sized: boolean; taken: boolean }
+  /** A box that is there already and may reach beyond the picture: to be moved, and sized where `sized`. */
+  | { kind: 'handle'; points: Point[]; sized: boolean }
 
 const { tool, box, width, height } = defineProps<{
   tool: Tool
@@ -179,8 +176,7 @@ function key(event: KeyboardEvent): void {
 }
 
 onMounted(() => {
-  // what comes along with the opened comes late: whoever is at a field by then stays there
-  if ((tool.kind !== 'handle' || tool.taken) && !isTyping(document.activeElement)) layer.value?.focus()
+  if (!isTyping(document.activeElement)) layer.value?.focus()
   window.addEventListener('keydown', key, true)
 })
 onBeforeUnmount(() => window.removeEventListener('keydown', key, true))
@@ -252,7 +248,7 @@ const help = computed(() => {
       />
     </g>
   </svg>
-  <p class="hint">{{ help }}</p>
+  <p class="stage-hint low">{{ help }}</p>
 </template>
 
 <style scoped>
@@ -283,19 +279,5 @@ polygon {
 
 .handle.picked {
   fill: #d67b45;
-}
-
-.hint {
-  position: absolute;
-  left: 50%;
-  bottom: 10px;
-  transform: translateX(-50%);
-  background: #1d1d1d;
-  color: #f6f6f6;
-  padding: 3px 10px;
-  border-radius: 2px;
-  font-size: 12px;
-  white-space: nowrap;
-  pointer-events: none;
 }
 </style>

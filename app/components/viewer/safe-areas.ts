@@ -1,10 +1,7 @@
-/**
- * What broadcast keeps clear at the edges: action within 93 % of width and height, titles within 90 % (SMPTE ST
- * 2046-1).
- */
+/** Safe areas over a picture. */
+import { SAFE_AREAS } from '~~/core/base/safe-areas'
 import type { Box } from '~~/core/base/settings/box'
 
-const AREAS = [0.93, 0.9] as const
 const CROSS = 12
 
 /** Draws both areas and the middle over a picture, light over dark, so that they show over anything. */
@@ -19,7 +16,7 @@ export function drawSafeAreas(context: CanvasRenderingContext2D, { x, y, width, 
     context.strokeStyle = style
     context.lineWidth = wide * ratio
     context.beginPath()
-    for (const share of AREAS) {
+    for (const share of SAFE_AREAS) {
       const [w, h] = [Math.round(width * share), Math.round(height * share)]
       context.rect(Math.round(x + (width - w) / 2) + 0.5, Math.round(y + (height - h) / 2) + 0.5, w, h)
     }

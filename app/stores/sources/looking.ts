@@ -71,6 +71,8 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
 
   /** Looks at a source once it is its turn: with all at once, none would come to an end before the last had begun. */
   async function examineNow(source: JobSource): Promise<void> {
+    const before = running.get(source.id)
+    if (before && before.key !== examinationKey(source)) before.stop.abort()
     coming.value++
     await examining.turn(
       async () => {
@@ -85,16 +87,13 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
   async function examine(source: JobSource): Promise<void> {
     const key = examinationKey(source)
     const stored = `${codeVersion()} ${key}`
-    const before = running.get(source.id)
-    if (before && before.key !== key) before.stop.abort()
     const kept = await database.examinations.get(source.id)
     if (kept?.key === stored) {
       examinations.set(source.id, kept.examination)
       return
     }
     const spec = specOf(source, { raw: true })
-    if (!spec) return
-    if (looking.has(source.id)) return
+    if (!spec || looking.has(source.id)) return
     const stop = new AbortController()
     running.set(source.id, { key, stop })
     looking.set(source.id, 0)
@@ -126,6 +125,8 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
       await database.examinations.put({ sourceId: source.id, key: stored, examination })
       await database.tries.delete(source.id)
     } catch (error) {
+      // given up, it was no try that failed
+      if (stop.signal.aborted) await database.tries.delete(source.id)
       if (!isAbort(error)) states.set(source.id, { state: 'failed', sentence: sayStore(error) })
     } finally {
       looking.delete(source.id)
@@ -135,8 +136,8 @@ export function useLooking({ jobs, desk, workshop, files, examinations, spreads,
     }
     // what it is taken for may have changed meanwhile
     const now = jobs.job.sources[source.id]
-    const ended = stop.signal.aborted || (now && examinations.has(now.id))
-    if (now && ended && examinationKey(now) !== key) void examineNow(now)
+    const otherwise = now && examinations.has(now.id) && examinationKey(now) !== key
+    if (now && (stop.signal.aborted || otherwise)) void examineNow(now)
   }
 
   watchEach(

@@ -27,11 +27,20 @@ async function bytesOf(reader: ByteReader): Promise<Uint8Array> {
 /** Whether it turns about itself. */
 const turnsIn = ({ moves }: Model, { turns }: ModelView): boolean => turns === 'once' || (turns === 'still' && !moves)
 
+/** Seconds that it lasts. */
+const lastsIn = (model: Model, view: ModelView): number => view.seconds || model.seconds
+
+/** What is drawn of its animation. */
+function sayPlayed({ seconds }: Model, lasts: number): string {
+  if (lasts > seconds) return 'Its first animation is drawn again and again'
+  return lasts < seconds ? `The first ${lasts} s of its first animation are drawn` : 'Its first animation is drawn'
+}
+
 function sayView(model: Model, view: ModelView): string {
   const { moves, camera } = model
   const turns = turnsIn(model, view)
   const acts = moves
-    ? `Its first animation is drawn${turns ? ', while it turns once about itself' : ''}`
+    ? `${sayPlayed(model, lastsIn(model, view))}${turns ? ', while it turns once about itself' : ''}`
     : turns
       ? 'Nothing in it moves: it turns once about itself'
       : 'Nothing in it moves, and it does not turn: all frames are the same'
@@ -54,18 +63,15 @@ function findingsOf(model: Model, view: ModelView): Finding[] {
   return [...leftOutFindings(leftOut), note('model-drawn', 'note', sayView(model, view))]
 }
 
-/** Frames of a model at most: ten minutes at 120 a second. */
-const MOST_FRAMES = 72_000
-
 async function open(name: string, file: FileRef, host: Host, asked?: string): Promise<OpenedPictures> {
   const reader = await host.openFile(file)
   const bytes = await bytesOf(reader).finally(() => reader.close())
   const model = readModel(bytes, reader.name)
   const { size, view } = readView(asked)
   const { width, height } = askedSize(size, USUAL)
-  const rate = parseRate(String(view.rate))!
-  const seconds = view.seconds || model.seconds
-  const frames = Math.min(MOST_FRAMES, Math.max(1, Math.round((seconds * rate[0]) / rate[1])))
+  // no more decimals than a rate is read with
+  const rate = parseRate(view.rate.toFixed(6))!
+  const frames = Math.max(1, Math.round((lastsIn(model, view) * rate[0]) / rate[1]))
   const turns = turnsIn(model, view)
   const { models } = host
   if (!models)

@@ -17,19 +17,30 @@ export function cameraOf({ elements }: Pick<Scene, 'elements'>): Element | null 
   return elements.find(({ look, inside, hidden }) => kindOf(look).unseen && inside === undefined && !hidden) ?? null
 }
 
-/** What is to be said of cameras that nothing is looked through. */
+/** What of an element means nothing for a camera. */
+const MEANINGLESS = ['shadow', 'glow', 'matte', 'blend', 'colours', 'wide', 'tall', 'about', 'columns'] as const
+
+/** What is to be said of cameras that nothing is looked through, and of what does nothing for want of one. */
 export function idleCameras(scene: Pick<Scene, 'elements'>): LaidFinding[] {
   const used = cameraOf(scene)
-  return scene.elements
-    .filter(element => kindOf(element.look).unseen && element !== used && !element.hidden)
-    .map(({ name, id, inside }) => ({
-      id: 'camera-idle',
-      severity: 'warning',
-      sentence:
-        inside === undefined
-          ? `The scene is looked at through another camera than “${name || id}”, which does nothing.`
-          : `The camera “${name || id}” lies in a group, and does nothing.`
-    }))
+  return scene.elements.flatMap((element): LaidFinding[] => {
+    const { name, id, inside, look, hidden, depth, tracks } = element
+    const said = name || id
+    const tell = (sentence: string): LaidFinding[] => [{ id: 'camera-idle', severity: 'warning', sentence }]
+    if (kindOf(look).unseen) {
+      if (hidden) return []
+      if (inside !== undefined) return tell(`The camera “${said}” lies in a group, and does nothing.`)
+      if (element !== used)
+        return tell(`The scene is looked at through another camera than “${said}”, which does nothing.`)
+      const idle = MEANINGLESS.filter(key => element[key] !== undefined && element[key] !== null)
+      return idle.length ? tell(`A camera has no ${idle.join(', no ')}: those of “${said}” do nothing.`) : []
+    }
+    if (!depth && !tracks.some(({ of }) => of === 'depth')) return []
+    // values over time of what lies in a group are told as such
+    if (inside !== undefined)
+      return depth ? tell(`“${said}” lies in a group, as deep as that; its own depth does nothing.`) : []
+    return used ? [] : tell(`“${said}” has a depth, and the scene no camera: it does nothing.`)
+  })
 }
 
 /** The camera as it is at a time; null where there is none then. */
@@ -38,11 +49,11 @@ export function lookingThrough(camera: Element | null, times: ReadonlyMap<string
 }
 
 /**
- * From where an element would lie into where it is seen, in pixels of a picture of this size; null where it lies beside
- * or behind the camera. Its depth is that of the moment.
+ * From where an element at a depth would lie into where it is seen, in pixels of a picture of this size; null where it
+ * lies beside or behind the camera, whose values at that moment are given.
  */
 export function seenThrough(
-  { values }: Moment,
+  values: Moment['values'],
   depth: number,
   { width, height }: Pick<Scene, 'width' | 'height'>
 ): Affine | null {

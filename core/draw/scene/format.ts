@@ -1,5 +1,6 @@
 /** A scene as a source: its description is the file, and each frame is rendered when it is asked for. */
 import { unreadable } from '../../base/errors'
+import { fewOf } from '../../base/sentences'
 import { readAll, type ByteReader, type FileRef } from '../../base/files/file'
 import type { OpenedPictures } from '../../media/formats/format'
 import { renderedFacts, renderedKind } from '../../media/formats/rendered'
@@ -100,11 +101,11 @@ function sayUnheld({ name, blend, share }: { name: string; blend: string; share:
 const MOST_TOLD = 4
 
 /** What is told of several elements, in one sentence after the other. */
-function joinedIn(told: readonly Pick<LaidFinding, 'sentence'>[]): string {
-  const sentences = [...new Set(told.map(({ sentence }) => sentence))]
-  const more = sentences.length - MOST_TOLD
-  return [...sentences.slice(0, MOST_TOLD), ...(more > 0 ? [`And ${more} more.`] : [])].join(' ')
-}
+const joinedIn = (told: readonly Pick<LaidFinding, 'sentence'>[]): string =>
+  fewOf(
+    told.map(({ sentence }) => sentence),
+    MOST_TOLD
+  )
 
 async function sceneIn(reader: ByteReader): Promise<Scene> {
   if (reader.size > MOST_BYTES) throw unreadable(reader.name, null, 'it is too long for the description of a scene')

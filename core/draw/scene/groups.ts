@@ -11,11 +11,17 @@ function placeOf(scene: Scene, group: string | undefined): Affine {
   return combined(placeOf(scene, found.inside), atRest(found))
 }
 
+/** Ids of the groups that an element lies in, the nearest first. */
+export function holdersOf(scene: Pick<Scene, 'elements'>, id: string): string[] {
+  const up = scene.elements.find(each => each.id === id)?.inside
+  return up === undefined ? [] : [up, ...holdersOf(scene, up)]
+}
+
 /** Groups that an element may go into: all but itself and those within it. */
 export function groupsFor(scene: Scene, id: string): Element[] {
-  const isWithin = (element: Element): boolean =>
-    element.id === id || scene.elements.some(other => other.id === element.inside && isWithin(other))
-  return scene.elements.filter(element => kindOf(element.look).holds && !isWithin(element))
+  return scene.elements.filter(
+    element => kindOf(element.look).holds && ![element.id, ...holdersOf(scene, element.id)].includes(id)
+  )
 }
 
 /**
@@ -36,7 +42,8 @@ export function shift(scene: Scene, id: string, [dx, dy]: readonly [number, numb
 
 /**
  * Puts an element into a group, or with none into the picture, where it then lies as it did; so it does at every time
- * where neither it nor a group moves by keys, or is stretched and turned: then its middle does. Changes the scene.
+ * where neither it nor a group moves by keys, or is stretched and turned: then its middle does; and where a camera sees
+ * the group at another depth than it. Changes the scene.
  */
 export function moveInto(scene: Scene, id: string, group: string | undefined): void {
   const element = scene.elements.find(other => other.id === id)

@@ -2,11 +2,12 @@
  * What hands do to elements in the picture: size them by a grip, turn them, snap what moves to what lies beside it, and
  * line several up. Everything is in pixels of the picture, and every change is of the scene that is given.
  */
+import { SAFE_AREAS } from '../../base/safe-areas'
 import { combined, inverse, placing, type Affine } from '../raster/line'
 import { kindOf } from './elements/kinds'
-import { boxAt } from './extent'
+import { boxAt, NOTHING, united } from './extent'
 import type { Extent } from './ink'
-import { shift } from './groups'
+import { holdersOf, shift } from './groups'
 import type { Element, Scene } from './scene'
 import type { Keyed } from './values'
 
@@ -35,6 +36,8 @@ export const GRIPS: readonly Grip[] = ([-1, 0, 1] as const).flatMap(down =>
 
 /** The least an element is made at once: a hundredth of what it was. */
 const LEAST = 0.01
+/** How many times as large, wide or tall as drawn an element may be. */
+const MOST_TIMES = 100
 
 const spotOf = ({ a, b, c, d, e, f }: Affine, [x, y]: Spot): Spot => [a * x + c * y + e, b * x + d * y + f]
 const middle = (from: number, to: number): number => (from + to) / 2
@@ -70,24 +73,26 @@ export function elementAt(
   how: { reach: number; entered?: string | null }
 ): string | null {
   const byId = new Map(scene.elements.map(element => [element.id, element]))
-  const entered = new Set<string>()
-  for (let id = how.entered ?? undefined; id !== undefined; id = byId.get(id)?.inside) entered.add(id)
-  for (const element of scene.elements) {
-    const stand = stands[element.id]
-    if (!stand || element.locked || kindOf(element.look).holds || !holdsSpot(stand, at, how.reach)) continue
-    let found: Element = element
-    for (let up = byId.get(element.inside ?? ''); up && !entered.has(up.id); up = byId.get(up.inside ?? '')) found = up
-    if (!found.locked) return found.id
+  const entered = how.entered ? [how.entered, ...holdersOf(scene, how.entered)] : []
+  for (const { id, look, locked } of scene.elements) {
+    const stand = stands[id]
+    if (!stand || locked || kindOf(look).holds || !holdsSpot(stand, at, how.reach)) continue
+    const holders = holdersOf(scene, id)
+    const last = holders.findIndex(holder => entered.includes(holder))
+    const found = [id, ...holders.slice(0, last < 0 ? holders.length : last)].at(-1)!
+    if (!byId.get(found)?.locked) return found
   }
   return null
 }
 
-/** Multiplies a value of an element, and its keys with it. */
-function times(element: Element, of: Keyed & ('scale' | 'wide' | 'tall'), by: number): void {
-  if (by === 1) return
-  const held = (value: number): number => Math.min(100, Math.round(value * by * 1e6) / 1e6)
-  element[of] = held(element[of] ?? 1)
+/** Multiplies a value of an element, its keys with it, as far as it may go; gives by how much that was. */
+function times(element: Element, of: Keyed & ('scale' | 'wide' | 'tall'), by: number): number {
+  if (by === 1) return 1
+  const held = (value: number): number => Math.min(MOST_TIMES, Math.round(value * by * 1e6) / 1e6)
+  const before = element[of] ?? 1
+  element[of] = held(before)
   for (const track of element.tracks) if (track.of === of) for (const key of track.keys) key.value = held(key.value)
+  return before > 0 ? element[of] / before : by
 }
 
 /**
@@ -112,7 +117,7 @@ export function size(scene: Scene, id: string, stand: Stand, { grip, by, free = 
     const [near, far] = [spotOf(at, still), spotOf(at, from)]
     const [x, y] = [far[0] - near[0], far[1] - near[1]]
     fx = fy = partOf(by[0] * x + by[1] * y, x * x + y * y)
-    times(element, 'scale', fx)
+    fx = fy = times(element, 'scale', fx)
     ;[du, dv] = [(1 - fx) * still[0], (1 - fy) * still[1]]
   } else if (resize) {
     const [wider, taller] = resize(element.look, grip.across * u, grip.down * v)
@@ -121,8 +126,8 @@ export function size(scene: Scene, id: string, stand: Stand, { grip, by, free = 
   } else {
     if (grip.across) fx = partOf(u, from[0] - still[0])
     if (grip.down) fy = partOf(v, from[1] - still[1])
-    times(element, 'wide', fx)
-    times(element, 'tall', fy)
+    fx = times(element, 'wide', fx)
+    fy = times(element, 'tall', fy)
     ;[du, dv] = [(1 - fx) * still[0], (1 - fy) * still[1]]
   }
   const [x, y] = [at.a * du + at.c * dv, at.b * du + at.d * dv]
@@ -177,23 +182,14 @@ export interface SnapLines {
   y: readonly number[]
 }
 
-/** Safe areas of broadcast, as shares of the picture: action, titles (SMPTE ST 2046-1). */
-const SAFE = [0.93, 0.9]
-
 /** Edges and middle of the picture, edges of its safe areas, and those of every element but the ones that move. */
 export function linesFor(scene: Scene, stands: Stands, moving: readonly string[]): SnapLines {
-  const byId = new Map(scene.elements.map(element => [element.id, element]))
-  const moves = (id: string | undefined): boolean =>
-    id !== undefined && (moving.includes(id) || moves(byId.get(id)?.inside))
-  const holds = (id: string): boolean =>
-    moving.some(each => {
-      for (let up = byId.get(each)?.inside; up !== undefined; up = byId.get(up)?.inside) if (up === id) return true
-      return false
-    })
-  const boxes = Object.entries(stands).flatMap(([id, { box }]) => (moves(id) || holds(id) ? [] : [box]))
+  const held = new Set(moving.flatMap(id => holdersOf(scene, id)))
+  const goes = (id: string): boolean => [id, ...holdersOf(scene, id)].some(each => moving.includes(each))
+  const boxes = Object.entries(stands).flatMap(([id, { box }]) => (held.has(id) || goes(id) ? [] : [box]))
   const along = (side: number, near: 0 | 1): number[] => [
     ...[0, side / 2, side],
-    ...SAFE.flatMap(share => [(side * (1 - share)) / 2, (side * (1 + share)) / 2]),
+    ...SAFE_AREAS.flatMap(share => [(side * (1 - share)) / 2, (side * (1 + share)) / 2]),
     ...boxes.flatMap(box => [box[near], middle(box[near], box[near + 2]!), box[near + 2]!])
   ]
   return { x: along(scene.width, 0), y: along(scene.height, 1) }
@@ -235,10 +231,8 @@ export const snapSpot = ([x, y]: Spot, lines: SnapLines, reach: number): Snap =>
 
 /** Ids without those that move along with a group that is among them. */
 export function outermost(scene: Scene, ids: readonly string[]): string[] {
-  const byId = new Map(scene.elements.map(element => [element.id, element]))
-  const within = (id: string | undefined): boolean =>
-    id !== undefined && (ids.includes(id) || within(byId.get(id)?.inside))
-  return ids.filter(id => byId.has(id) && !within(byId.get(id)!.inside))
+  const there = new Set(scene.elements.map(({ id }) => id))
+  return ids.filter(id => there.has(id) && !holdersOf(scene, id).some(holder => ids.includes(holder)))
 }
 
 export const EDGES = ['left', 'across', 'right', 'top', 'down', 'bottom'] as const
@@ -252,15 +246,7 @@ export function lineUp(scene: Scene, stands: Stands, ids: readonly string[], edg
   const moved = outermost(scene, ids).filter(id => stands[id])
   if (moved.length === 0) return
   const boxes = moved.map(id => stands[id]!.box)
-  const around: Extent =
-    moved.length === 1
-      ? [0, 0, scene.width, scene.height]
-      : [
-          Math.min(...boxes.map(box => box[0])),
-          Math.min(...boxes.map(box => box[1])),
-          Math.max(...boxes.map(box => box[2])),
-          Math.max(...boxes.map(box => box[3]))
-        ]
+  const around: Extent = moved.length === 1 ? [0, 0, scene.width, scene.height] : boxes.reduce(united, NOTHING)
   const near = edge === 'top' || edge === 'down' || edge === 'bottom' ? 1 : 0
   const share = { left: 0, top: 0, across: 0.5, down: 0.5, right: 1, bottom: 1 }[edge]
   const place = (box: Extent): number => box[near] + (box[near + 2]! - box[near]) * share

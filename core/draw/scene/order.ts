@@ -35,6 +35,9 @@ export function inOrderOf(elements: readonly Element[]): { element: Element; dep
   return within(undefined, 0)
 }
 
+/** The frame, from 0, in the midst of a clip of which nothing is known: many begin and end with nothing. */
+export const midstOf = (frames: number): number => Math.floor(frames * 0.45)
+
 /** Frames that are looked at for the fullest one. */
 const LOOKED_AT = 120
 

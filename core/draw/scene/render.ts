@@ -222,7 +222,8 @@ export class SceneRenderer {
   private seen({ inside }: Element, depth: number, around: Around, time: number): Pick<Around, 'at' | 'box'> | null {
     const looking = inside === undefined ? lookingThrough(this.camera, this.times, time) : null
     if (!looking) return around
-    const lens = seenThrough(looking, depth, this.scene)
+    const values = this.layout.riding(this.camera!, looking.values)
+    const lens = seenThrough(values, depth, this.scene)
     if (!lens || scaleOf(lens) === 0) return null
     return { at: combined(around.at, lens), box: boxAt(around.box, inverse(lens)) }
   }

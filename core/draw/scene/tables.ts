@@ -160,23 +160,26 @@ function filledElement(
       figures && value !== null ? sayValue({ shows: 'number', ...figures, before: '', behind: '' }, value) : words
     changed(({ look }) => kindOf(look).words!.set(look, said))
   }
+  const keeps = (said: string): void => void wrong.push(`${said}; ${called(element)} keeps its own.`)
+  const shown = (text: string, of: string): string =>
+    text.trim() ? `“${text.trim()}” is no ${of}` : `The ${of} is empty`
   const number = given('number')
   if (number !== null) {
     const value = numberIn(number)
-    if (value === null) wrong.push(`“${number.trim()}” is no number; ${called(element)} keeps its own.`)
+    if (value === null) keeps(shown(number, 'number'))
     else changed(({ look }) => kindOf(look).fills!.number!(look, value))
   }
   const colour = given('colour')
   if (colour !== null) {
     const found = colourIn(colour)
-    if (found === null) wrong.push(`“${colour.trim()}” is no colour; ${called(element)} keeps its own.`)
+    if (found === null) keeps(shown(colour, 'colour'))
     else changed(of => void (of.colours = [{ at: 0, colour: found, ease: 'linear' }]))
   }
   const picture = given('picture')
   if (picture !== null) {
     const found = how.pictures?.get(picture.trim())
     if (found) changed(({ look }) => kindOf(look).fills!.picture!(look, found))
-    else wrong.push(`There is no picture “${picture.trim()}”; ${called(element)} keeps its own.`)
+    else keeps(picture.trim() ? `There is no picture “${picture.trim()}”` : 'The picture is empty')
   }
   return next
 }
@@ -210,6 +213,16 @@ function apartOf(columns: readonly string[], wanted: readonly string[], naming: 
   return said
 }
 
+/** Columns that elements name for what they do not have, a sentence each. */
+const idleColumns = ({ elements }: Scene): string[] =>
+  elements.flatMap(element =>
+    FILLED.flatMap(part => {
+      const column = part === 'words' ? undefined : element.columns?.[part]
+      if (column === undefined || has(element, part)) return []
+      return [`${called(element)} has no ${part} to fill; the column "${column}" does nothing there.`]
+    })
+  )
+
 /** Names of the pictures that a table's rows ask a scene for. */
 export function picturesAsked(scene: Scene, { rows }: Table): string[] {
   const columns = slotsOf(scene).flatMap(({ part, column }) => (part === 'picture' && column !== null ? [column] : []))
@@ -230,7 +243,7 @@ export function filledFrom(scene: Scene, { file, columns, rows }: Table, how: Fi
   if (!columns.includes(naming)) throw impossible(`it has no column called "${naming}"`, file)
   const taken = new Map<string, number>()
   return {
-    apart: apartOf(columns, wanted, naming),
+    apart: [...apartOf(columns, wanted, naming), ...idleColumns(scene)],
     rows: rows.map((row, n) => {
       const own = (row[naming] ?? '').trim().slice(0, 60) || `row ${n + 1}`
       const times = (taken.get(own) ?? 0) + 1

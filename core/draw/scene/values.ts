@@ -94,20 +94,18 @@ export const OwnFace = z.object({
 export type OwnFace = z.infer<typeof OwnFace>
 
 export const KEYED = [
-  ...([
-    'x',
-    'y',
-    'scale',
-    'rotation',
-    'wide',
-    'tall',
-    'opacity',
-    'trace',
-    'dashes',
-    'along',
-    'depth',
-    'seconds'
-  ] as const)
+  'x',
+  'y',
+  'scale',
+  'rotation',
+  'wide',
+  'tall',
+  'opacity',
+  'trace',
+  'dashes',
+  'along',
+  'depth',
+  'seconds'
 ] as const
 export type Keyed = (typeof KEYED)[number]
 

@@ -59,7 +59,10 @@ export const sceneTasks = {
   /** A frame of a source as the picture that a scene carries along. */
   async carriedFrame(context: WorkContext, spec: SourceSpec, index: number) {
     const source = await context.lent(spec)
-    return carriedPicture(await source.frame(index), context.host, source.facts.name ?? spec.name)
+    const { facts } = source
+    const { data, width, height } = await carriedPicture(await source.frame(index), context.host, facts.name)
+    // as wide as it is shown, where pixels are not square
+    return { data, width: (width * facts.pixelAspect[0]) / facts.pixelAspect[1], height }
   },
 
   /** Whether it loops without a seam. */

@@ -161,11 +161,14 @@ export function elementEntries(element: Element, offers: Offers = NO_OFFERS): Fo
     unsaidEntry(own, label, [element.depth, 0, shape.depth.unwrap()], (now, value) => {
       now.depth = value
     })
+  const placed = [
+    ...(element.rides ? [] : [numberEntry(own, 'Across', ['x', shape.x]), numberEntry(own, 'Down', ['y', shape.y])]),
+    ...rideEntries(element, own, offers)
+  ]
   if (kindOf(element.look).unseen)
     return [
       name,
-      numberEntry(own, 'Across', ['x', shape.x]),
-      numberEntry(own, 'Down', ['y', shape.y]),
+      ...placed,
       numberEntry(own, 'Nearer, ×', ['scale', shape.scale]),
       numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),
       deep('Gone in')
@@ -173,8 +176,7 @@ export function elementEntries(element: Element, offers: Offers = NO_OFFERS): Fo
   return [
     name,
     ...lookEntries(element, offers),
-    ...(element.rides ? [] : [numberEntry(own, 'Across', ['x', shape.x]), numberEntry(own, 'Down', ['y', shape.y])]),
-    ...rideEntries(element, own, offers),
+    ...placed,
     ...(offers.camera ? [deep('Depth')] : []),
     numberEntry(own, 'Scale', ['scale', shape.scale]),
     numberEntry(own, 'Turned, °', ['rotation', shape.rotation]),

@@ -14,8 +14,7 @@ export interface DepthChoice {
 }
 
 /** Whether its files have room for alpha; others carry it as a film of its own, a key beside a fill, or not at all. */
-export const holdsAlpha = ({ alpha }: Pick<Carrying, 'alpha'>): boolean =>
-  alpha.straight.can || alpha.premultiplied.can
+export const holdsAlpha = ({ alpha }: Pick<Carrying, 'alpha'>): boolean => alpha.straight.can || alpha.premultiplied.can
 
 export interface Carrying {
   /** Whether every code of colour and alpha comes back, and whether alpha alone does. */
