@@ -6,7 +6,7 @@ import { assess } from '../core/run/delivery/assess'
 import { nameUnder } from '../core/run/delivery/existing'
 import { pourInto, proveDelivered, type Depot } from '../core/run/delivery/delivery'
 import type { FileRef } from '../core/base/files/file'
-import { zipSink } from '../core/base/files/sinks'
+import { zipSink, type FilesSink } from '../core/base/files/sinks'
 import type { Target } from '../core/media/formats/traits/writing'
 import { formatById, runsOn } from '../core/open/registry'
 import { newOutlet, type Outlet } from '../core/job/outlet/outlet'
@@ -20,6 +20,7 @@ import type { ProofReport } from '../core/judge/proof/report'
 import { sayLedger } from '../core/judge/ledger/ledger'
 import { parseRate } from '../core/base/rate'
 import { lookingAt } from '../core/run/intake/intake'
+import { isRateNote } from '../core/run/intake/rate-hints'
 import { interpretedFacts, soundAt } from '../core/open/interpret'
 import type { SourceSpec } from '../core/source/source'
 import { exists, fileAt } from '../platform/node/disk'
@@ -106,7 +107,7 @@ export function runsHere({ format: id }: Pick<Outlet, 'format'>): void {
 /** Where a plan's delivery goes within a folder; `free` makes its name one that is not taken. */
 export function placeIn(folder: string, plan: PourPlan, free = (name: string): string => name): string {
   const { delivers, extension } = formatById(plan.outlet.format)
-  if (delivers === 'pictures') return path.join(folder, free(plan.name))
+  if (delivers !== 'film') return path.join(folder, free(plan.name))
   // of a pair the parts are named beside each other
   return path.join(folder, plan.key ? `${free(plan.name)}.${extension}` : free(plan.fileName))
 }
@@ -167,14 +168,15 @@ function filmsAt(at: string, plan: PourPlan): string[] {
 const namesOf = (plan: PourPlan): string[] => [...plan.deliverable.names, ...(plan.key?.deliverable.names ?? [])]
 
 /**
- * A ZIP when the name says so, else a folder, for pictures; the file itself for films. Nothing that the source is read
+ * A ZIP when the name says so, else a folder, for pictures; the file itself for films. `files` tells where each lies,
+ * once all are written. Nothing that the source is read
  * from is written to.
  */
 async function targetAt(
   to: string,
   plan: PourPlan,
   sources: readonly string[]
-): Promise<{ target: Target; at: string; folder: boolean; waiting: Waiting }> {
+): Promise<{ target: Target; at: string; files: () => string[]; waiting: Waiting }> {
   const format = formatById(plan.outlet.format)
   const zipped = /\.zip$/i.test(to)
   const at =
@@ -215,13 +217,26 @@ async function targetAt(
     return {
       target: { kind: 'film', sink: sink!, ...(key ? { key } : {}) },
       at: place,
-      folder: false,
+      files: () => filmsAt(place, plan),
       waiting: waiting!
     }
   }
   // the archive's date is fixed, so that the same pour gives the same bytes
   const sink = zipped ? zipSink(await fileSink(place, placing), new Date(1980, 0, 1)) : await folderSink(place, placing)
-  return { target: { kind: 'pictures', sink }, at: place, folder: !zipped, waiting: waiting! }
+  const names: string[] = []
+  const noting: FilesSink = {
+    ...sink,
+    async add(name, bytes) {
+      await sink.add(name, bytes)
+      names.push(name)
+    }
+  }
+  return {
+    target: { kind: 'pictures', sink: noting },
+    at: place,
+    files: () => (zipped ? [place] : names.filter(name => !isRateNote(name)).map(name => path.join(place, name))),
+    waiting: waiting!
+  }
 }
 
 export async function convert(location: string, options: Options, call: Call): Promise<number> {
@@ -365,12 +380,12 @@ async function deliveredTo(
   call: Call
 ): Promise<Delivered | null> {
   refuseUnmet(plan, asked, call)
-  const { target, at, folder, waiting } = await targetAt(asked, plan, placesRead(spec))
+  const { target, at, files: placed, waiting } = await targetAt(asked, plan, placesRead(spec))
   let files: readonly FileRef[] = []
   const depot: Depot = {
     open: () => Promise.resolve(target),
     async delivered() {
-      files = await deliveredFiles(plan, at, folder, waiting)
+      files = await deliveredFiles(placed(), waiting)
       return { id: `delivered ${at}`, name: path.basename(at), files }
     }
   }
@@ -450,14 +465,8 @@ export async function deliver(given: Delivery, to: string | Placed, call: Call, 
 /** Files of a delivery that are asked of the disk at once. */
 const AT_ONCE = 16
 
-/** What waits for a place after a pour: films, a ZIP, or the pictures of a folder. */
-async function deliveredFiles(plan: PourPlan, at: string, folder: boolean, waiting: Waiting): Promise<FileRef[]> {
-  const places =
-    formatById(plan.outlet.format).delivers === 'film'
-      ? filmsAt(at, plan)
-      : folder
-        ? namesOf(plan).map(name => path.join(at, name))
-        : [at]
+/** What waits for its places after a pour: films, a ZIP, or the files of a folder. */
+async function deliveredFiles(places: readonly string[], waiting: Waiting): Promise<FileRef[]> {
   const found: FileRef[] = []
   await inOrder(
     places.length,

@@ -15,7 +15,7 @@ export const FormatsOutput = z.array(
     name: z.string(),
     tag: z.string(),
     extension: z.string(),
-    delivers: z.enum(['film', 'pictures']),
+    delivers: z.enum(['film', 'pictures', 'folder']),
     lossless: z.boolean(),
     reads: z.boolean(),
     writes: z.boolean(),

@@ -1,6 +1,6 @@
 /**
  * `npm run docs`: draws the format table of the README and docs/formats from the registry, the list of stations, the
- * pages on files and on the elements of scenes, and the schemas of the manifest and of scenes.
+ * pages on files and on the elements of scenes, and the schemas of the manifest, of scenes and of sheets' data.
  */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import path from 'node:path'
@@ -16,7 +16,9 @@ await build({
       "export { formats } from './core/open/registry'\nexport * from './core/media/formats/document'\nexport " +
       "{ manifestSchema } from './core/run/handover/manifest'\nexport { stationsPage } from " +
       "'./core/judge/stations/document'\nexport { filesPage } from './core/job/outlet/document'\nexport { " +
-      "elementsPage } from './core/draw/scene/elements/document'\nexport { sceneSchema } from './core/draw/scene/written'",
+      "elementsPage } from './core/draw/scene/elements/document'\nexport { sceneSchema } from " +
+      "'./core/draw/scene/written'\nexport { sheetSchema } from './core/media/pictures/sheet/packed/data'\nexport { " +
+      "sharedSchema } from './core/media/pictures/sheet/packed/shared'",
     resolveDir: root,
     loader: 'ts'
   },
@@ -27,8 +29,8 @@ await build({
   logLevel: 'error',
   external: ['sharp']
 })
-const { formats, formatsTable, formatPage, manifestSchema, stationsPage, filesPage, elementsPage, sceneSchema } =
-  await import(outfile)
+const drawn = await import(outfile)
+const { formats, formatsTable, formatPage, stationsPage, filesPage, elementsPage } = drawn
 const readme = path.join(root, 'README.md')
 writeFileSync(
   readme,
@@ -39,8 +41,14 @@ writeFileSync(
 )
 mkdirSync(path.join(root, 'docs/formats'), { recursive: true })
 for (const format of formats) writeFileSync(path.join(root, `docs/formats/${format.id}.md`), formatPage(format))
-writeFileSync(path.join(root, 'docs/handover.schema.json'), JSON.stringify(manifestSchema(), null, 2) + '\n')
-writeFileSync(path.join(root, 'docs/scene.schema.json'), JSON.stringify(sceneSchema(), null, 2) + '\n')
+const schemas = {
+  handover: drawn.manifestSchema(),
+  scene: drawn.sceneSchema(),
+  'packed-sheet': drawn.sheetSchema(),
+  'sheet-frames': drawn.sharedSchema()
+}
+for (const [name, schema] of Object.entries(schemas))
+  writeFileSync(path.join(root, `docs/${name}.schema.json`), JSON.stringify(schema, null, 2) + '\n')
 writeFileSync(path.join(root, 'docs/stations.md'), stationsPage())
 writeFileSync(path.join(root, 'docs/files.md'), filesPage())
 writeFileSync(path.join(root, 'docs/scene-elements.md'), elementsPage())

@@ -140,7 +140,7 @@ export async function deliverInto(
   result: StoredResult,
   saving: Saving
 ): Promise<void> {
-  if (formatById(result.plan.outlet.format).delivers === 'pictures') await saveLoose(folder, result, saving)
+  if (formatById(result.plan.outlet.format).delivers !== 'film') await saveLoose(folder, result, saving)
   else await saveTo(folder, result, saving.named)
 }
 

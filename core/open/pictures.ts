@@ -11,6 +11,7 @@ import { jpegSequence } from '../media/pictures/jpeg'
 import { pngSequence } from '../media/pictures/png-sequence'
 import { qoiSequence } from '../media/pictures/qoi'
 import { pngSheet } from '../media/pictures/sheet'
+import { packedSheet } from '../media/pictures/sheet/packed'
 import { tgaSequence } from '../media/pictures/tga'
 import { tiffSequence } from '../media/pictures/tiff'
 import { modelKind } from '../draw/model/format'
@@ -44,6 +45,13 @@ export const pictures = [
     uses: ['sheet'],
     page: { element: 'picture', type: 'image/png', moves: false, order: 0 },
     kind: pngSheet
+  }),
+  pictureFormat({
+    id: 'packed-sheet',
+    name: 'Packed PNG sheet',
+    tag: 'packed sheet',
+    uses: ['sheet'],
+    kind: packedSheet
   }),
   pictureFormat({
     id: 'png-sequence',

@@ -52,6 +52,7 @@ export const STRANGERS: Readonly<Record<FormatId, Stranger>> = {
   'matroska-mjpeg': LIBRARY,
   'webm-vp9': by('a media library in the tests, and browsers'),
   'webm-vp8': by('a media library in the tests, and browsers'),
+  'packed-sheet': by('a picture library reads its pages, and a validator its data, in the tests'),
   'png-sheet': by('a picture library, in the tests'),
   'png-sequence': LIBRARY,
   'tiff-sequence': by('a media library and a picture library, in the tests'),

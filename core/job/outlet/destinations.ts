@@ -3,6 +3,7 @@
  * Plain data.
  */
 import type { Parts } from './settings'
+import type { Delivers } from '../../media/formats/traits/described'
 import type { Purpose } from '../../media/formats/traits/described'
 import type { FormatId } from '../../open/rows'
 import type { AlphaMode } from '../../frame/frame'
@@ -15,7 +16,7 @@ export interface Destination {
   /** Traits of which a format has one at least. */
   readonly takes: readonly Purpose[]
   /** One file with its rate in it, a picture a frame, or either. */
-  readonly delivers?: 'film' | 'pictures'
+  readonly delivers?: Delivers
   /** Whether one of the two serves better where either is taken. */
   readonly rather?: 'film' | 'pictures'
   /** How a page must show it. */
@@ -118,16 +119,15 @@ export const DESTINATIONS: readonly Destination[] = [
     name: 'Realtime engine, as a sheet',
     stations: ['engine-premultiplied'],
     takes: ['sheet'],
-    delivers: 'film',
     prefers: [],
     parts: 'colour-alpha',
     alpha: BLACK,
     onlySo: true,
     steps: [],
     receiver:
-      'Cut it by its columns and rows, from the top left, say its rate, and blend it as premultiplied; with ' +
-      'filtering on, give it a gap between frames.',
-    usual: ['png-sheet'],
+      'Cut it by its data file, or a plain sheet by its columns and rows from the top left; blend it as premultiplied, ' +
+      'and with filtering on leave room between frames.',
+    usual: ['packed-sheet', 'png-sheet'],
     else: 'pour a premultiplied PNG sheet'
   },
   {

@@ -9,7 +9,7 @@ import { takes } from './guide'
 function wordsOf(format: Format): string {
   const { id, name, tag, lossless, delivers } = format
   const goes = DESTINATIONS.filter(destination => takes(destination, format)).map(destination => destination.name)
-  const kind = [lossless ? 'exact lossless' : 'lossy', delivers === 'film' ? 'film' : 'sequence pictures']
+  const kind = [lossless ? 'exact lossless' : 'lossy', { film: 'film', pictures: 'sequence pictures', folder: 'folder of files' }[delivers]]
   const depths = format.depths.map(({ alphaBits, colourBits }) => `${colourBits} bit ${alphaBits} bit`)
   return [id, name, tag, familyOf(format).name, ...goes, ...kind, ...depths].join(' ').toLowerCase()
 }

@@ -1,6 +1,6 @@
 /** Which outlets serve a destination, best first, and why: drawn from the uses of the format table. */
 import { sayCoding } from '../../media/formats/document'
-import type { Described, Purpose } from '../../media/formats/traits/described'
+import type { Delivers, Described, Purpose } from '../../media/formats/traits/described'
 import { holdsAlpha, type Carrying } from '../../media/formats/traits/carrying'
 import type { Format } from '../../media/formats/format'
 import { writtenFormats } from '../../open/registry'
@@ -70,12 +70,18 @@ function bitsOf(format: Carrying): string {
     : `${colourBits} ${kind} of colour, ${alphaBits} of alpha`
 }
 
+const GOES: Record<Delivers, string> = {
+  film: 'one file with its rate in it',
+  pictures: 'a picture a frame, whose rate goes along in names and note',
+  folder: 'trimmed frames packed together, with data that says where each stands and how fast they play'
+}
+
 function reasonOf(format: Listed, { usual }: Destination): string {
   const { uses, delivers } = format
   const said = [
     ...(format.id === usual[0] ? ['most receivers ask for it'] : usual.includes(format.id) ? ['widely asked for'] : []),
     sayCoding(format),
-    delivers === 'film' ? 'one file with its rate in it' : 'a picture a frame, whose rate goes along in names and note',
+    GOES[delivers],
     `up to ${bitsOf(format)}`,
     ...(uses.includes('edits-live') ? ['made to play in real time'] : []),
     ...(uses.includes('stages') ? ['shown by graphics hardware as it lies in the file'] : []),

@@ -94,6 +94,8 @@ export function outletProblems(outlet: Outlet): string[] {
     )
   if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
     problems.push('A fill that goes with a key is straight or premultiplied; choose which.')
+  if (outlet.parts === 'fill-key' && format.delivers === 'folder')
+    problems.push(`${format.name} is one folder for both: choose colour and alpha, or a film or sequence for a pair.`)
   if (!format.depths.some(d => d.depth === outlet.depth))
     problems.push(
       `${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`

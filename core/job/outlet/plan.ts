@@ -40,7 +40,7 @@ export interface PourPlan {
   fileName: string
 }
 
-/** Names of numbered pictures: what stands around the number, and the digits it has at least. */
+/** Names of numbered pictures: what stands around the number, and the digits it has at least; 0 for no number. */
 export interface PictureNames {
   before: string
   after: string
@@ -49,6 +49,7 @@ export interface PictureNames {
 
 /** Whether a name is one that such pictures have, whatever their number. */
 export function isCalled(name: string, { before, after, digits }: PictureNames): boolean {
+  if (digits === 0) return name === before + after
   if (!name.startsWith(before) || !name.endsWith(after) || name.length < before.length + after.length) return false
   const number = name.slice(before.length, name.length - after.length).replace(/^-/, '')
   return /^\d+$/.test(number) && (number.length === digits || (number.length > digits && !number.startsWith('0')))
@@ -102,7 +103,8 @@ function pictureNames(
   [start, count]: readonly [number, number],
   part: string
 ): string[] {
-  if (format.delivers !== 'pictures') return []
+  if (format.delivers === 'film') return []
+  if (format.delivers === 'folder') return [`${fillName(outlet.namePattern, fields)}.${format.extension}`]
   return Array.from(
     { length: count },
     (_, i) =>
@@ -111,14 +113,30 @@ function pictureNames(
 }
 
 /** What stands around the number in the names of pictures: where names of two numbers differ, the number is. */
-function calledAs(format: Described, outlet: Outlet, fields: Record<string, string>, part: string): PictureNames {
+function calledAs(format: Described, outlet: Outlet, fields: Record<string, string>, part: string): PictureNames[] {
+  // pages of a folder and what is told of each are numbered after its name
+  if (format.delivers === 'folder') {
+    const stem = fillName(outlet.namePattern, fields)
+    return [
+      ...['.png', '.frames.json'].map(after => ({ before: `${stem}-`, after, digits: 1 })),
+      ...['.png', '.frames.json', '.css', '.html'].map(after => ({ before: stem, after, digits: 0 }))
+    ]
+  }
   const { digits } = outlet
   const [ones, twos] = ['1', '2'].map(
     digit => `${fillName(outlet.framePattern, { ...fields, frame: part + digit.repeat(digits) })}.${format.extension}`
   ) as [string, string]
   let from = 0
   while (from < ones.length && ones[from] === twos[from]) from++
-  return { before: ones.slice(0, from), after: ones.slice(from + digits), digits }
+  return [{ before: ones.slice(0, from), after: ones.slice(from + digits), digits }]
+}
+
+/** The named stretches of a source that lie within what is delivered of it, in frames of the delivery from 1. */
+function actionsIn({ marked = [] }: SourceFacts, from: number, frames: number): Deliverable['actions'] {
+  return marked.flatMap(mark => {
+    const [first, last] = [Math.max(1, mark.from - from), Math.min(frames, mark.to - from)]
+    return first <= last ? [{ name: mark.name, from: first, to: last }] : []
+  })
 }
 
 /** The tracks of sound that go along: those the format takes, as many as it takes, each by its place in the source. */
@@ -207,6 +225,9 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     // a key is heard with its fill
     ...soundFacts(content === key ? [] : sounds),
     options,
+    ...(format.delivers === 'folder' 
+      ? { subject: facts.name, actions: actionsIn(facts, from - 1, frames.length) }
+      : {}),
     names: pictureNames(format, outlet, fields, [start, frames.length], part)
   })
   const film = format.delivers === 'film'
@@ -214,7 +235,7 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   return {
     outlet,
     frames,
-    ...(film ? {} : { pictures: parts.map(part => calledAs(format, outlet, fields, part)) }),
+    ...(film ? {} : { pictures: parts.flatMap(part => calledAs(format, outlet, fields, part)) }),
     name,
     fileName: deliveryName(facts, outlet, span),
     deliverable: deliverable(key ? 'fill_' : '', content),

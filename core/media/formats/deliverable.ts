@@ -27,8 +27,12 @@ export interface Deliverable extends Form {
   /** Further tracks of it. */
   moreSounds?: readonly SoundForm[]
   options: OptionValues
-  /** File name of each picture, for formats that deliver pictures. */
+  /** File name of each picture, for formats that deliver pictures; of a folder that of its main file. */
   names: readonly string[]
+  /** What it shows: the source's name. Of folders alone. */
+  subject?: string
+  /** Stretches of it that have a name, in frames of the delivery from 1; absent where there are none. */
+  actions?: readonly { readonly name: string; readonly from: number; readonly to: number }[]
   /** What the format's survey of the clip found. */
   survey?: Uint8Array
 }

@@ -1,6 +1,6 @@
 /** The format table in words: what the README and the pages in docs/formats are drawn from. */
 import { holdsAlpha, type Carrying } from './traits/carrying'
-import type { Described } from './traits/described'
+import type { Delivers, Described } from './traits/described'
 import { FAMILIES, familyOf } from './families'
 import type { Format } from './format'
 import type { HostNeed } from './traits/writing'
@@ -16,6 +16,12 @@ const NEEDS: Record<HostNeed | 'nothing', string> = {
   pictures: 'Runs in the browser and on the command line.',
   vectors: 'Runs in the browser and on the command line.',
   models: 'Runs in the browser only.'
+}
+
+const DELIVERED: Record<Delivers, string> = {
+  film: 'one file',
+  pictures: 'one picture a frame',
+  folder: 'a folder of files that belong together'
 }
 
 const yes = (can: boolean): string => (can ? 'yes' : 'no')
@@ -112,7 +118,7 @@ export function formatPage(f: Format): string {
     '',
     (
       `Id \`${f.id}\`, extension \`.${f.extension}\`, ` +
-      `${f.delivers === 'film' ? 'one file' : 'one picture a frame'}. Carries ${holdsAlpha(f) ? f.carries : 'colour alone'}; ` +
+      `${DELIVERED[f.delivers]}. Carries ${holdsAlpha(f) ? f.carries : 'colour alone'}; ` +
       `${f.readOnly ? 'read, not written' : sayCoding(f)}. ${f.readOnly ? '' : sayLabels(f)}`
     ).trimEnd(),
     '',

@@ -41,12 +41,21 @@ interface Picture extends Measured {
 
 const NOTES = /\.(txt|md|json)$/i
 
+const inFolder = (folder: string, name: string): string => (folder ? `${folder}/${name}` : name)
+
 /** What systems leave lying about. */
 const QUIET = /(^|\/)(\.DS_Store|\._[^/]*|\.pour-[^/]*|thumbs\.db|desktop\.ini)(\/|$)/i
 const HIDDEN = /(^|\/)\.(?!\.?\/)/
 
 function note(id: string, severity: Finding['severity'], sentence: string): Finding {
   return { id, severity, frames: [], sentence }
+}
+
+interface Looked extends Measured {
+  format: FormatId
+  kind: 'film' | 'picture'
+  /** Names of files beside it that belong to it. */
+  beside?: readonly string[]
 }
 
 /** What has to be read of files to sort them; done here by `lookingAt`, or by workers. */
@@ -56,7 +65,7 @@ export interface Looking {
   /** The rate that a note speaks of. */
   note(file: FileRef): Promise<Rate | null>
   /** What a file is; null for no kind that is read. */
-  look(file: FileRef): Promise<(Measured & { format: FormatId; kind: 'film' | 'picture' }) | null>
+  look(file: FileRef): Promise<Looked | null>
   describe(spec: Omit<FilesSpec, 'id'>): Promise<SourceFacts>
 }
 
@@ -84,7 +93,8 @@ export function lookingAt(host: Host): Looking {
         if (!known) return null
         const { format, kind } = known
         const measured = kind === 'picture' ? await format.measure(reader) : { width: 0, height: 0 }
-        return { format: format.id, kind, ...measured }
+        const beside = kind === 'film' ? await format.beside?.(reader) : undefined
+        return { format: format.id, kind, ...measured, ...(beside ? { beside } : {}) }
       }),
     async describe(spec) {
       const stored = await opened(
@@ -423,8 +433,14 @@ export async function takeInBy(
   const found: Found[] = []
   const stray: string[] = []
   const unread = new Map<string, string>()
+  const at = new Map(all.map(file => [file.path, file]))
+  /** Paths of files that belong to others. */
+  const claimed = new Set<string>()
   // a description of a scene looks like a note until it is looked into
-  const asked = all.filter(file => !NOTES.test(file.path) || /\.json$/i.test(file.path))
+  const asked = all
+    .filter(file => !NOTES.test(file.path) || /\.json$/i.test(file.path))
+    // what tells of others says most under the shortest name
+    .sort((a, b) => Number(/\.frames\.json$/i.test(a.path)) - Number(/\.frames\.json$/i.test(b.path)))
   const failed = (file: FileRef, error: unknown): void => {
     const sentence = sentenceOf(error)
     // what this machine cannot do is no fault of the file, and never one picture of a sequence
@@ -449,12 +465,20 @@ export async function takeInBy(
       } else if (looked.value.kind === 'picture') pictures.push({ file, ...looked.value })
       else {
         const name = baseName(file.path).replace(/\.[^.]*$/, '')
-        const { format } = looked.value
+        const { format, beside = [] } = looked.value
+        const others = beside.flatMap(each => at.get(inFolder(folderName(file.path), each)) ?? [])
+        // of two files that tell of the same others, the first is the source
+        const known = others.length > 0 && others.every(({ path }) => claimed.has(path))
+        for (const { path } of others) claimed.add(path)
+        if (known) {
+          findings.push(note('told-again', 'note', `${baseName(file.path)} tells of a sheet that was brought in.`))
+          return
+        }
         const spec = {
           kind: 'files' as const,
           name,
           format,
-          files: [file],
+          files: [file, ...others],
           numbers: null,
           interpretation: AS_FOUND,
           findings: []
@@ -465,7 +489,9 @@ export async function takeInBy(
       }
     }
   )
-  const byPath = new Map(pictures.map(picture => [picture.file.path, picture]))
+  const byPath = new Map(
+    pictures.filter(({ file }) => !claimed.has(file.path)).map(picture => [picture.file.path, picture])
+  )
   for (const run of runsOf([...byPath.keys(), ...unread.keys()])) {
     const members = run.members.flatMap(({ path }) => byPath.get(path) ?? [])
     let lost = run.members.flatMap(({ path, number }): Unread[] => {

@@ -25,6 +25,8 @@ export type Stranger =
   /** Why no stranger could be had. */
   | { readonly seen: false; readonly because: string }
 
+export type Delivers = 'film' | 'pictures' | 'folder'
+
 /** `I` is the id of the row. */
 export interface Described<I extends string = string> {
   readonly id: I
@@ -33,8 +35,8 @@ export interface Described<I extends string = string> {
   readonly tag: string
   readonly extension: string
   readonly mime: string
-  /** One file, or one picture for each frame. */
-  readonly delivers: 'film' | 'pictures'
+  /** One file; one picture for each frame; or a folder of files that belong together, named after its main one. */
+  readonly delivers: Delivers
   readonly carries: string
   readonly uses: readonly Purpose[]
   /** Who else has seen its files; given by the registry. */

@@ -24,6 +24,8 @@ export interface Readable {
    * the first 4 KiB.
    */
   recognise(head: Uint8Array, reader: ByteReader): Promise<'film' | 'picture' | null>
+  /** Of a file that others beside it belong to: their names. */
+  beside?(reader: ByteReader): Promise<readonly string[]>
   /** What one picture is, read from its header alone. */
   measure(reader: ByteReader): Promise<Measured>
   /** Opens one film, or the pictures of a sequence; of pictures that hold layers the one of that name. */
