@@ -1,5 +1,6 @@
 /** `convert PATH --format ID ... --to PATH`: pours one source and proves the result. */
 import { sayTags } from '../core/frame/colour-tags'
+import { mostOf, type AlphaHalf } from '../core/frame/stacked'
 import path from 'node:path'
 import { impossible, wrongCall } from '../core/base/errors'
 import { assess } from '../core/run/delivery/assess'
@@ -252,6 +253,22 @@ export async function convert(location: string, options: Options, call: Call): P
   })
 }
 
+/** A film whose picture is taken as halves of colour and alpha, or as one picture whatever it says. */
+async function takenApart({ spec, facts }: Brought, asked: string, call: Call): Promise<Brought> {
+  const [, half, width, height] = /^(none|below|above|right|left)(?::(\d{1,5})x(\d{1,5}))?$/.exec(asked) ?? []
+  if (!half || (half === 'none' && width))
+    throw wrongCall(`--halves takes none, below, above, right or left, with or without :WxH, not "${asked}"`)
+  if (facts.claim.mode !== 'none' && !spec.interpretation.stacked)
+    throw impossible(`${facts.name} has alpha of its own; --halves is for films without`)
+  const whole = { ...spec, findings: [], interpretation: { ...spec.interpretation, alpha: null, stacked: null } }
+  const looking = lookingAt(call.host)
+  if (half === 'none') return { spec: { ...whole, findings: spec.findings }, facts: await looking.describe(whole) }
+  const most = mostOf(half as AlphaHalf, await looking.describe(whole))
+  const stacked = width ? { ...most, width: Number(width), height: Number(height) } : most
+  const taken = { ...whole, interpretation: { ...whole.interpretation, stacked } }
+  return { spec: taken, facts: await looking.describe(taken) }
+}
+
 /** What stands against a pour, with the option that helps. */
 const withOption = (problem: string): string =>
   problem.replace(/Give its rate first\.$/, 'Give it with --rate, such as --rate 25 or --rate 30000/1001.')
@@ -295,6 +312,8 @@ export async function pourBrought(
     const spec = { ...brought.spec, common: null, interpretation: { ...interpretation, alpha: null, layer } }
     brought = { spec, facts: await lookingAt(call.host).describe({ ...spec, findings: [] }) }
   }
+  const halves = text(options, 'halves')
+  if (halves !== undefined) brought = await takenApart(brought, halves, call)
   const codes = text(options, 'codes')
   if (codes !== undefined && codes !== 'keep') throw wrongCall(`--codes takes keep, not "${codes}"`)
   const { tags } = brought.facts

@@ -29,8 +29,10 @@ const HELP = `Usage: pour COMMAND     (from a checkout: npm run --silent pour --
                               stored frames as straight PNG: 0001.png and so on
   convert PATH --format ID --to PATH [--alpha straight|premultiplied|none] [--matte #rrggbb]
           [--depth N] [--rate N/D] [--source-alpha MODE] [--prepare FILE] [--sound none|as-is]
-          [--timing shown|each] [--layer NAME] [--size WxH] [--codes keep] [--set key=value ...]
-                              pours one source and proves the result; FILE is a saved preparation
+          [--timing shown|each] [--layer NAME] [--size WxH] [--codes keep]
+          [--halves none|below|above|right|left[:WxH]] [--set key=value ...]
+                              pours one source and proves the result; FILE is a saved preparation;
+                              --halves says which half of a film's picture is its alpha, and the size they make
   convert PATH --outlet FILE --to PATH [--receiver FILE [--waive NAME,NAME]] [--set key=value ...]
                               the same by a saved outlet, its size and rate with it, refused where it is
                               not as a receiver's file demands
@@ -111,6 +113,7 @@ const COMMANDS: Record<
       'sound',
       'timing',
       'layer',
+      'halves',
       'size',
       'codes',
       'receiver',
@@ -226,6 +229,7 @@ function parse(args: string[]): { command: (typeof COMMANDS)[string]; paths: str
         sound: string,
         timing: string,
         layer: string,
+        halves: string,
         size: string,
         fields: string,
         names: string,

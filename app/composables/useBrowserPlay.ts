@@ -1,4 +1,5 @@
 /** The station that is this browser: its own decoder plays the delivered file, and the drawn pixels are read back. */
+import type { HalvesHow } from '~~/core/run/handover/halves-page'
 import type { HexColour } from '~~/core/base/colour'
 import { formatRate, reduceRate, sameRate, secondsOf, type Rate } from '~~/core/base/rate'
 import type { SourceSpec, FilesSpec } from '~~/core/source/source'
@@ -14,6 +15,8 @@ export type BrowserPlay = Judgement
 export interface Played {
   file: Blob
   type: string
+  /** How its picture is put together, where it is two halves. */
+  halves: HalvesHow | null
   /** What it should have. */
   due: { frames: number; rate: Rate | null; plays: number | null }
   /** The same bytes as a source, which the drawn frames are held against. */
@@ -36,14 +39,14 @@ const FILM_SLACK = 24
  */
 export async function playInBrowser(
   page: ClosedPage,
-  { file, type, due, delivered, source, backdrop }: Played,
+  { file, type, halves, due, delivered, source, backdrop }: Played,
   pool: Pool<Tasks>,
   onProgress: (done: number) => void,
   signal: AbortSignal
 ): Promise<BrowserPlay> {
   const film = type.startsWith('video/')
   await page.back(backdrop)
-  const { frames, plays, microseconds } = await page.open(file, type, due.rate)
+  const { frames, plays, microseconds } = await page.open(file, type, { rate: due.rate, halves })
   let worst: PictureError | null = null
   let worstFrame = 1
   let off: PictureError | null = null

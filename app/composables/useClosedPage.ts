@@ -1,4 +1,5 @@
 /** The closed-off page in an iframe: asks it to play a file, and gets back what it drew. */
+import type { HalvesHow } from '~~/core/run/handover/halves-page'
 import type { Rate } from '~~/core/base/rate'
 
 /** A file as the browser itself plays it: how many frames, how often, how long. */
@@ -13,9 +14,9 @@ export interface Playing {
 }
 
 export interface ClosedPage {
-  open(file: Blob, type: string, rate: Rate | null): Promise<Playing>
+  open(file: Blob, type: string, how: { rate: Rate | null; halves: HalvesHow | null }): Promise<Playing>
   /** Lets the file play in sight, as any page would. */
-  show(file: Blob, type: string): Promise<void>
+  show(file: Blob, type: string, halves: HalvesHow | null): Promise<void>
   /** RGBA of a frame as drawn over a colour. */
   draw(index: number, backdrop: string): Promise<Uint8ClampedArray>
   /** The colour behind the file that plays in sight. */
@@ -42,13 +43,13 @@ export function closedPage(frame: HTMLIFrameElement): ClosedPage {
       port1.postMessage({ id: last, ask: what }, transfer)
     })
   return {
-    async open(file, type, rate) {
+    async open(file, type, { rate, halves }) {
       const bytes = await file.arrayBuffer()
-      return (await ask({ open: { bytes, type, rate: rate && [...rate] } }, [bytes])) as Playing
+      return (await ask({ open: { bytes, type, rate: rate && [...rate], halves } }, [bytes])) as Playing
     },
-    async show(file, type) {
+    async show(file, type, halves) {
       const bytes = await file.arrayBuffer()
-      await ask({ show: { bytes, type } }, [bytes])
+      await ask({ show: { bytes, type, halves } }, [bytes])
     },
     draw: async (index, backdrop) => (await ask({ draw: index, backdrop })) as Uint8ClampedArray,
     back: async backdrop => void (await ask({ backdrop })),

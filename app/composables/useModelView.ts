@@ -26,7 +26,7 @@ export function useModelView(source: Readonly<Ref<JobSource>>) {
       // one that came meanwhile says this as well
       if (next !== mine) return
       await sources
-        .takeLayer(of, writeView(mine.asked))
+        .takeFrom(of, 'Take another layer', { layer: writeView(mine.asked) })
         .catch((error: unknown) => void (wrong.value = sentenceOf(error)))
       if (next === mine) next = null
     })

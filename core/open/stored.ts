@@ -8,6 +8,7 @@ import { AS_FOUND, type FilesSpec, type Source, type SourceFacts } from '../sour
 import { interpret } from './interpret'
 import { paired } from './pair'
 import { formatById } from './registry'
+import { unstacked } from './unstacked'
 
 /** The same source, its facts held to what can be; it is closed when they are beyond that. */
 async function heldSource(source: Source): Promise<Source> {
@@ -67,7 +68,9 @@ export async function openStored(spec: FilesSpec, host: Host, how: 'open' | 'ope
     { name: spec.name, files: spec.files, layer: spec.interpretation.layer },
     host
   )
-  const fill = format.delivers === 'pictures' ? levelled(stored, spec.common, host.kernels) : stored
+  const { stacked } = spec.interpretation
+  const whole = format.delivers === 'pictures' ? levelled(stored, spec.common, host.kernels) : stored
+  const fill = stacked ? await unstacked(whole, stacked) : whole
   if (!spec.key) return fill
   try {
     return paired(fill, await opened(format, how, { name: spec.name, files: spec.key }, host))

@@ -7,7 +7,7 @@
 import type { Triple } from '../base/colour'
 import { islandsOf } from '../frame/islands'
 import { clamp01 } from '../frame/kernels/pixel'
-import { nearestOf, NONE } from './nearest'
+import { nearestOf, NONE } from '../frame/nearest'
 import type { Picture } from './picture'
 
 export interface GroundedSettings {

@@ -3,7 +3,11 @@
  * written into that page as text, so it may use nothing but what stands within it.
  */
 
-export function player(): void {
+export function player(
+  halvesDrawer: (canvas: HTMLCanvasElement, how: object) => (video: HTMLVideoElement) => void
+): void {
+  /** Of a film that is two halves: how it is put together, and the size that it comes to. */
+  type Halves = { width: number; height: number }
   interface Track {
     frameCount: number
     repetitionCount: number
@@ -58,7 +62,7 @@ export function player(): void {
   }
 
   /** A film in a real video element, sought to the middle of each frame. */
-  async function openFilm(address: string, rate: readonly [number, number]): Promise<Opened> {
+  async function openFilm(address: string, rate: readonly [number, number], halves: Halves | null): Promise<Opened> {
     const video = document.createElement('video')
     video.muted = true
     video.preload = 'auto'
@@ -75,12 +79,14 @@ export function player(): void {
     const ready = event('loadeddata')
     video.src = address
     await ready
+    const canvas = document.createElement('canvas')
+    const together = halves && halvesDrawer(canvas, halves)
     return {
       frames: Math.round((video.duration * rate[0]) / rate[1]),
       plays: 1,
       microseconds: video.duration * 1e6,
-      width: video.videoWidth,
-      height: video.videoHeight,
+      width: halves?.width ?? video.videoWidth,
+      height: halves?.height ?? video.videoHeight,
       async draw(index, context) {
         const sought = event('seeked')
         // "seeked" tells that the place was found; only the frame callback tells that its picture stands ready to be
@@ -98,39 +104,51 @@ export function player(): void {
         video.currentTime = due
         await sought
         await Promise.race([presented, new Promise(resolve => setTimeout(resolve, PRESENTED))])
-        context.drawImage(video, 0, 0)
+        together?.(video)
+        context.drawImage(together ? canvas : video, 0, 0)
       }
     }
   }
 
   /** The file as any page would show it, playing by itself. */
-  function show(address: string, type: string): void {
+  function show(address: string, type: string, halves: Halves | null): void {
     const film = type.startsWith('video/')
     const element = document.createElement(film ? 'video' : 'img')
     if (element instanceof HTMLVideoElement)
       Object.assign(element, { autoplay: true, loop: true, muted: true, playsInline: true })
     element.src = address
-    document.body.replaceChildren(element)
+    if (!halves || !(element instanceof HTMLVideoElement)) return document.body.replaceChildren(element)
+    const canvas = document.createElement('canvas')
+    const together = halvesDrawer(canvas, halves)
+    const next = (): void =>
+      void element.requestVideoFrameCallback(() => {
+        together(element)
+        next()
+      })
+    next()
+    element.style.cssText = 'position:absolute;width:1px;height:1px;opacity:0'
+    document.body.replaceChildren(canvas, element)
   }
 
   let opened: Opened | null = null
   let context: OffscreenCanvasRenderingContext2D | null = null
 
   async function answer(ask: {
-    show?: { bytes: ArrayBuffer; type: string }
-    open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null }
+    show?: { bytes: ArrayBuffer; type: string; halves: Halves | null }
+    open?: { bytes: ArrayBuffer; type: string; rate: [number, number] | null; halves: Halves | null }
     draw?: number
     backdrop?: string
   }): Promise<unknown> {
     if (ask.show) {
-      show(URL.createObjectURL(new Blob([ask.show.bytes], { type: ask.show.type })), ask.show.type)
+      const { bytes, type, halves } = ask.show
+      show(URL.createObjectURL(new Blob([bytes], { type })), type, halves)
       return null
     }
     if (ask.open) {
       const file = new Blob([ask.open.bytes], { type: ask.open.type })
       const address = URL.createObjectURL(file)
       opened = ask.open.type.startsWith('video/')
-        ? await openFilm(address, ask.open.rate ?? [25, 1])
+        ? await openFilm(address, ask.open.rate ?? [25, 1], ask.open.halves)
         : await openPicture(file, ask.open.type)
       context = new OffscreenCanvas(opened.width, opened.height).getContext('2d', { willReadFrequently: true })
       const { frames, plays, microseconds, width, height } = opened

@@ -4,11 +4,12 @@
  */
 import { createHash } from 'node:crypto'
 import { defineEventHandler, removeResponseHeader, setHeaders } from 'h3'
+import { HALVES_DRAWER } from '../../core/run/handover/halves-page'
 import { player } from '../closed-page/player'
 
-const SCRIPT = `(${player.toString()})()`
+const SCRIPT = `(${player.toString()})(${HALVES_DRAWER})`
 const STYLE =
-  'html,body{margin:0;height:100%;overflow:hidden}img,video{display:block;width:100%;height:100%;object-fit:contain}'
+  'html,body{margin:0;height:100%;overflow:hidden}canvas,img,video{display:block;width:100%;height:100%;object-fit:contain}'
 const hash = (text: string): string => `'sha256-${createHash('sha256').update(text).digest('base64')}'`
 
 const POLICY = [

@@ -10,6 +10,8 @@ import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
 import { spaceOf } from '~~/core/prepare/gamut'
 import { sentenceOf } from '~~/core/base/errors'
+import { mostOf, type AlphaHalf, type Stacked } from '~~/core/frame/stacked'
+import { formatById } from '~~/core/open/registry'
 import { sayLevels } from '~~/core/source/light-levels'
 import { parseRate, rateFraction } from '~~/core/base/rate'
 import type { Interpretation } from '~~/core/source/source'
@@ -52,7 +54,42 @@ async function takeRate(text: string): Promise<void> {
 async function takeLayer(layer: string): Promise<void> {
   if (model.isModel.value) return model.set({}, layer)
   wrong.value = null
-  await sources.takeLayer(source, layer).catch((error: unknown) => void (wrong.value = sentenceOf(error)))
+  await sources
+    .takeFrom(source, 'Take another layer', { layer })
+    .catch((error: unknown) => void (wrong.value = sentenceOf(error)))
+}
+
+/** How the picture is made up of halves, as it is taken; null where it is whole. */
+const halves = computed(() => source.interpretation.stacked ?? null)
+/** A film without alpha may carry it as a half of its picture. */
+const mayHaveHalves = computed(
+  () =>
+    halves.value !== null || (source.facts.claim.mode === 'none' && formatById(source.facts.format).delivers === 'film')
+)
+const HALVES = [
+  { value: 'none', label: 'nowhere' },
+  { value: 'below', label: 'in the lower half' },
+  { value: 'right', label: 'in the right half' },
+  { value: 'above', label: 'in the upper half' },
+  { value: 'left', label: 'in the left half' }
+] as const
+
+async function takeStacked(stacked: Stacked | null): Promise<void> {
+  wrong.value = null
+  const label = stacked ? 'Take a half as alpha' : 'Take the picture whole'
+  await sources.takeFrom(source, label, { stacked }).catch((error: unknown) => void (wrong.value = sentenceOf(error)))
+}
+
+async function takeHalf(half: string): Promise<void> {
+  if (half === 'none') return takeStacked(null)
+  const size = (await sources.wholeSizeOf(source)) ?? source.facts
+  await takeStacked(mostOf(half as AlphaHalf, size))
+}
+
+async function takeHalfSize(text: string): Promise<void> {
+  const match = /^\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*$/.exec(text)
+  if (match) await takeStacked({ ...halves.value!, width: Number(match[1]), height: Number(match[2]) })
+  else wrong.value = 'Give the size that both halves make as width and height, 640x360.'
 }
 
 async function takeShape(text: string): Promise<void> {
@@ -128,6 +165,27 @@ const rateByHand = computed(() => source.interpretation.rateFrom === 'asked' && 
                 ? 'as the file says'
                 : 'the one meant to be seen'
           }}</small>
+        </dd>
+      </template>
+      <template v-if="mayHaveHalves">
+        <dt>Alpha lies</dt>
+        <dd>
+          <el-select
+            size="small"
+            :model-value="halves?.alpha ?? 'none'"
+            aria-label="Where alpha lies in the picture"
+            @update:model-value="(half: string) => takeHalf(half)"
+          >
+            <el-option v-for="half in HALVES" :key="half.value" :value="half.value" :label="half.label" />
+          </el-select>
+          <TextLine
+            v-if="halves"
+            size="small"
+            :value="`${halves.width}x${halves.height}`"
+            aria-label="Size that the halves make"
+            @set="takeHalfSize"
+          />
+          <small v-if="halves">colour lies in the other</small>
         </dd>
       </template>
       <dt>Colour</dt>

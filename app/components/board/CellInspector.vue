@@ -14,6 +14,7 @@ import { useSources } from '~/stores/sources'
 import { formatById } from '~~/core/open/registry'
 import { alphaBitsOf, colourBitsOf, sayCarries, sayParts, storedMode } from '~~/core/job/outlet/outlet'
 import { rateFraction } from '~~/core/base/rate'
+import { carriageById } from '~~/core/media/carriage/carriages'
 
 const { sourceId, outletId } = defineProps<{ sourceId: string; outletId: string }>()
 const jobs = useJob()
@@ -57,7 +58,8 @@ const range = computed(() => {
 })
 const declares = computed(() => {
   if (!format.value || !outlet.value) return ''
-  if (outlet.value.parts === 'fill-key') return 'file names and the hand-over note'
+  const { apart, half } = carriageById(outlet.value.parts)
+  if (apart) return half ? 'the hand-over note, and in WebM and Matroska the name of the track' : 'file names and the hand-over note'
   const capability = format.value.alpha[storedMode(outlet.value)]
   return capability.can ? capability.declares : ''
 })

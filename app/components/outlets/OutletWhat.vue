@@ -22,6 +22,7 @@ import type { FormatId } from '~~/core/open/rows'
 const { outlet } = defineProps<{ outlet: Outlet }>()
 const emit = defineEmits<{ change: [outlet: Outlet] }>()
 const format = computed(() => formatById(outlet.format))
+const carriage = computed(() => carriageById(outlet.parts))
 
 function set(changes: Partial<Outlet>): void {
   emit('change', { ...outlet, ...changes })
@@ -40,7 +41,7 @@ const MODES = [
 ] as const
 /** A fill may be multiplied or not in any format: its file has no alpha to contradict. */
 const offered = computed(() =>
-  MODES.filter(m => (outlet.parts === 'fill-key' ? m.mode !== 'none' : format.value.alpha[m.mode].can))
+  MODES.filter(m => (carriage.value.apart ? m.mode !== 'none' : format.value.alpha[m.mode].can))
 )
 
 /** Bits of colour, and of alpha where its files have some. */
@@ -52,7 +53,13 @@ function sayDepth(depth: Outlet['depth']): string {
 
 /** What may be carried: colour and alpha together only where there is room for both, or where that was asked for. */
 const ways = computed(() =>
-  carriages.filter(({ channel, id }) => !channel || holdsAlpha(format.value) || id === outlet.parts)
+  carriages.filter(
+    ({ channel, apart, half, id }) =>
+      id === outlet.parts ||
+      (channel
+        ? holdsAlpha(format.value)
+        : !apart || (half ? format.value.delivers === 'film' : format.value.delivers !== 'folder'))
+  )
 )
 
 /** Why colour and alpha are not offered together, where they are not. */
@@ -127,8 +134,8 @@ function setMode(mode: string): void {
         aria-label="Carries"
         @update:model-value="parts => emit('change', withParts(outlet, String(parts) as Outlet['parts']))"
       >
-        <el-radio-button v-for="carriage in ways" :key="carriage.id" :value="carriage.id">{{
-          carriage.name
+        <el-radio-button v-for="way in ways" :key="way.id" :value="way.id">{{
+          way.name
         }}</el-radio-button>
       </el-radio-group>
       <small>{{ carriageById(outlet.parts).help }}{{ apart }}</small>
@@ -157,7 +164,7 @@ function setMode(mode: string): void {
         <span class="mono">{{ outlet.backing }}</span>
       </div>
     </div>
-    <div v-if="outlet.parts === 'colour-alpha' || outlet.parts === 'fill-key'" class="line-field">
+    <div v-if="carriage.channel || carriage.apart" class="line-field">
       <span>{{ outlet.parts === 'fill-key' ? 'Fill' : 'Alpha' }}</span>
       <div class="inline">
         <el-radio-group
@@ -199,6 +206,14 @@ function setMode(mode: string): void {
             : 'The fill is multiplied by its key already; the receiver only adds it.'
         }}
         Nothing in the files says which: tell the receiver.</small
+      >
+      <small v-else-if="carriage.apart"
+        >{{
+          outlet.alpha.mode === 'straight'
+            ? 'Colour is kept in full and goes on under clear pixels; the player multiplies it by alpha.'
+            : 'Colour is multiplied by alpha already; the player only adds it.'
+        }}
+        Nothing in the film says which: tell the receiver.</small
       >
       <small v-else>In the file: {{ declares }}.</small>
       <small v-if="matteUndeclared && outlet.parts === 'colour-alpha'" class="ochre"

@@ -131,13 +131,15 @@ const CONDITIONS = {
 const web = computed(() => {
   const sources = Map.groupBy(
     fallbackOrder(
-      chosen.value.map(r => ({
-        format: r.plan.outlet.format,
-        path: r.fileName,
-        width: r.plan.deliverable.width,
-        height: r.plan.deliverable.height,
-        name: jobs.job.sources[splitCell(r.cell).sourceId]?.name ?? ''
-      }))
+      chosen.value
+        .filter(r => !r.plan.deliverable.joined)
+        .map(r => ({
+          format: r.plan.outlet.format,
+          path: r.fileName,
+          width: r.plan.deliverable.width,
+          height: r.plan.deliverable.height,
+          name: jobs.job.sources[splitCell(r.cell).sourceId]?.name ?? ''
+        }))
     ),
     f => f.name
   )

@@ -21,6 +21,7 @@ import { storedFacts } from '~~/core/open/stored'
 import { flatScene } from '~~/core/judge/stations/scene'
 import type { StationVerdict } from '~~/core/judge/stations/station'
 import { stations } from '~~/core/judge/stations/stations'
+import { halvesHow } from '~~/core/run/handover/halves-page'
 
 const { sourceId, chosen } = defineProps<{ sourceId: string; chosen: string }>()
 defineEmits<{ open: [id: string] }>()
@@ -79,6 +80,7 @@ async function take(result: StoredResult, signal: AbortSignal): Promise<void> {
         {
           file: first!.blob,
           type: formatById(facts.format).mime,
+          halves: facts.stacked ? halvesHow(facts.stacked, due) : null,
           due: { frames: facts.frames, rate: facts.rate, plays: playsAsked(result.plan) ?? facts.plays },
           delivered: spec,
           source: whole ? { spec: whole, frames: result.plan.frames } : null,

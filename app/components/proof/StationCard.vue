@@ -12,6 +12,7 @@ import type { FilesSpec, SourceSpec } from '~~/core/source/source'
 import type { StationScene } from '~~/core/judge/stations/scene'
 import type { Judgement, Station } from '~~/core/judge/stations/station'
 import type { Visit } from '~~/core/judge/stations/visit'
+import { halvesHow } from '~~/core/run/handover/halves-page'
 
 const {
   station,
@@ -113,13 +114,16 @@ watch(
     sight = closedPage(page.value)
     try {
       await sight.back(colour.value)
-      await sight.show(file, formatById(exhibit.format).mime)
+      const { stacked } = opened.facts
+      const halves = stacked ? halvesHow(stacked, exhibit.due) : null
+      await sight.show(file, formatById(exhibit.format).mime, halves)
       const { facts } = opened
       const due = { frames: facts.frames, rate: facts.rate, plays: exhibit.plays ?? facts.plays }
       outcome.value = await reader.value!.play(
         {
           file,
           type: formatById(exhibit.format).mime,
+          halves,
           due,
           delivered: opened.spec,
           source: source.value,

@@ -11,6 +11,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Exhibit, OpenedExhibit } from '~/composables/useExhibit'
 import { usePlayback } from '~/components/viewer/playback'
 import { framesPerSecond } from '~~/core/base/rate'
+import { isApart } from '~~/core/job/outlet/plan'
 import { IN_PLACE, type Filter, type Placement, type StationScene, type StandIn } from '~~/core/judge/stations/scene'
 import { stations } from '~~/core/judge/stations/stations'
 import type { AlphaMode } from '~~/core/frame/frame'
@@ -50,7 +51,7 @@ watch(
         .filter(
           r =>
             r.report &&
-            r.plan.key === null &&
+            !isApart(r.plan) &&
             !r.plan.outlet.format.startsWith('webm') &&
             splitCell(r.cell).sourceId === sourceId
         )

@@ -5,6 +5,7 @@ import { formatById } from '~~/core/open/registry'
 import { workDone, workloadOf, secondsToEnd, wholeWork, type Workload } from '~~/core/run/delivery/remaining'
 import type { useJob } from '../job'
 import type { useSources } from '../sources'
+import { carriageById } from '~~/core/media/carriage/carriages'
 import type { CellWork } from './work'
 
 const NO_EFFORT: Workload = { pixels: 0, proving: 0 }
@@ -30,7 +31,7 @@ export function useRound({ jobs, sources, work, current }: Around) {
   function effortOfCell(cell: string): Workload {
     const { sourceId, outletId } = splitCell(cell)
     const [source, outlet] = [jobs.job.sources[sourceId], jobs.job.outlets[outletId]]
-    const readBack = !!outlet && formatById(outlet.format).readBack !== undefined && outlet.parts !== 'fill-key'
+    const readBack = !!outlet && formatById(outlet.format).readBack !== undefined && !carriageById(outlet.parts).apart
     const clip = source ? sources.factsOf(source) : { frames: 0, width: 0, height: 0 }
     return workloadOf(clip, readBack)
   }

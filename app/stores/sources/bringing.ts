@@ -12,7 +12,7 @@ import { stepKindById } from '~~/core/prepare/kinds'
 import { newStep } from '~~/core/prepare/preparation'
 import { takeInBy } from '~~/core/run/intake/intake'
 import { lookingThrough } from '~~/core/run/intake/through-pool'
-import type { Finding } from '~~/core/source/source'
+import type { Finding, Interpretation, SourceFacts } from '~~/core/source/source'
 import type { Around } from './looking'
 
 /** Each way is one edit of the job. */
@@ -135,23 +135,36 @@ export function useBringing({
     })
   }
 
+  /** Width and height of a film's picture before it is taken apart; null where its files are not at hand. */
+  async function wholeSizeOf(source: JobSource): Promise<Pick<SourceFacts, 'width' | 'height'> | null> {
+    const spec = specOf(source, { raw: true, steps: [] })
+    if (spec?.kind !== 'files') return null
+    const whole = { ...spec, findings: [], interpretation: { ...spec.interpretation, alpha: null, stacked: null } }
+    return workshop.pool.run('describe', [whole], { priority: 'now' })
+  }
+
   /**
-   * Takes another layer of the files: what they say of themselves is read again, as it may differ from layer to layer.
+   * Takes another layer of the files, or their picture as halves: what they say of themselves is read again, as it may
+   * differ from one to the other.
    */
-  async function takeLayer(source: JobSource, layer: string): Promise<void> {
+  async function takeFrom(
+    source: JobSource,
+    label: string,
+    change: Pick<Interpretation, 'layer'> | Pick<Interpretation, 'stacked'>
+  ): Promise<void> {
     const spec = specOf(source, { raw: true, steps: [] })
     if (spec?.kind !== 'files') return
-    const interpretation = { ...spec.interpretation, alpha: null, layer }
+    const interpretation = { ...spec.interpretation, alpha: null, ...change }
     const taken = { ...spec, common: null, findings: [], interpretation }
     const described = await workshop.pool.run('describe', [taken], { priority: 'now' })
-    await jobs.edit('Take another layer', draft => {
+    await jobs.edit(label, draft => {
       // what was asked for stays; what the files say may differ from layer to layer
       const { rate, rateFrom } = source.facts
       const kept = rateFrom === 'file' ? {} : { rate, rateFrom }
       Object.assign(draft.sources[source.id]!, { facts: { ...described, ...kept } })
-      draft.sources[source.id]!.interpretation.layer = layer
+      Object.assign(draft.sources[source.id]!.interpretation, 'stacked' in change ? { ...change, alpha: null } : change)
     })
   }
 
-  return { intake, left, asking, bringIn, keepSpans, takeLayer, stopBringing: () => bringing?.abort() }
+  return { intake, left, asking, bringIn, keepSpans, takeFrom, wholeSizeOf, stopBringing: () => bringing?.abort() }
 }

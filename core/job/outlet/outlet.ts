@@ -45,7 +45,8 @@ export function alphaFor(format: Carrying, alpha: AlphaMode): AlphaMode | null {
 
 /** The alpha that parts can have: of the whole what the format can say, of a fill straight or multiplied. */
 function alphaWith(parts: Parts, alpha: AlphaMode, format: Listed): AlphaMode {
-  if (!carriageById(parts).channel) return parts === 'fill-key' && alpha.mode === 'none' ? { mode: 'straight' } : alpha
+  const { channel, apart } = carriageById(parts)
+  if (!channel) return apart && alpha.mode === 'none' ? { mode: 'straight' } : alpha
   return alphaFor(format, alpha) ?? (holdsAlpha(format) ? newOutlet('', format).alpha : { mode: 'none' })
 }
 
@@ -62,7 +63,9 @@ export function withFormat(outlet: Outlet, format: Listed): Outlet {
   const former = formatById(outlet.format).name
   // alpha goes beside colour where there is no room in it
   const split = outlet.parts === 'colour-alpha' && outlet.alpha.mode !== 'none' && !holdsAlpha(format)
-  const parts = split ? 'fill-key' : outlet.parts
+  // a folder of its own kind has no second beside it
+  const together = format.delivers === 'folder' && carriageById(outlet.parts).apart
+  const parts = together ? 'colour-alpha' : split ? 'fill-key' : outlet.parts
   // a name that was never edited is the format's, perhaps with the number of a copy behind it
   const named = outlet.name === former || new RegExp(`^ \\d+$`).test(outlet.name.slice(former.length))
   return {
@@ -92,10 +95,11 @@ export function outletProblems(outlet: Outlet): string[] {
       `Premultiplied in ${format.name} means on ${colourName(capability.matte!)} (${capability.declares}); on ` +
         `another matte the file would contradict itself. Choose ${colourName(capability.matte!)}, or straight.`
     )
-  if (outlet.parts === 'fill-key' && outlet.alpha.mode === 'none')
-    problems.push('A fill that goes with a key is straight or premultiplied; choose which.')
-  if (outlet.parts === 'fill-key' && format.delivers === 'folder')
-    problems.push(`${format.name} is one folder for both: choose colour and alpha, or a film or sequence for a pair.`)
+  const { apart } = carriageById(outlet.parts)
+  if (apart && outlet.alpha.mode === 'none')
+    problems.push('Colour that goes with its alpha is straight or premultiplied; choose which.')
+  if (apart && format.delivers === 'folder')
+    problems.push(`${format.name} holds both in one picture: choose colour and alpha, or another format.`)
   if (!format.depths.some(d => d.depth === outlet.depth))
     problems.push(
       `${format.name} has no depth of ${outlet.depth} bits; it has ${format.depths.map(d => d.depth).join(' and ')}.`
@@ -120,6 +124,8 @@ export function storedMode(outlet: Outlet): AlphaMode['mode'] {
 export function sayParts(outlet: Outlet): string {
   if (outlet.parts === 'fill-key') return `fill ${sayAlpha(outlet.alpha)}, and key`
   if (outlet.parts === 'alpha-only') return 'alpha as grey'
+  const { half } = carriageById(outlet.parts)
+  if (half) return `${sayAlpha(outlet.alpha)}, alpha ${half}`
   return outlet.parts === 'colour-only' ? `colour on ${colourName(outlet.backing)}` : sayAlpha(outlet.alpha)
 }
 
@@ -133,6 +139,8 @@ export function sayCarries(outlet: Outlet): string {
     'fill-key': film
       ? 'colour and alpha in two films, fill and key'
       : 'colour and alpha in two sequences, fill and key',
+    'alpha-below': `colour, and below it alpha as grey, in ${one}`,
+    'alpha-beside': `colour, and to its right alpha as grey, in ${one}`,
     'alpha-only': `alpha alone, as grey, in ${one}`,
     'colour-only': `colour alone, laid on ${colourName(outlet.backing)}, in ${one}`
   }

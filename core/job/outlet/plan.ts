@@ -18,6 +18,7 @@ import { fillName, frameNumber, unknownFields } from './names'
 import { alphaBitsOf, outletProblems, type Outlet } from './outlet'
 import { timecodeAfter } from '../../base/timecode'
 import { optionValues } from '../../base/settings/field'
+import { stackedSize } from '../../frame/stacked'
 
 export interface PourPlan {
   outlet: Outlet
@@ -61,14 +62,25 @@ export function needsRate(facts: SourceFacts, outlet: Outlet): boolean {
   return formatById(outlet.format).delivers === 'film' && rate === null
 }
 
+/** The size of the pictures that an outlet stores of a source. */
+function storedSize({ width, height }: SourceFacts, outlet: Outlet): { width: number; height: number } {
+  const { half } = carriageById(outlet.parts)
+  return half ? stackedSize({ alpha: half, width, height }) : { width, height }
+}
+
+/** Whether stored pictures have to be put together, or taken apart, before they are what is due. */
+export const isApart = ({ key, deliverable }: Pick<PourPlan, 'key' | 'deliverable'>): boolean =>
+  key !== null || deliverable.content.kind === 'stacked'
+
 /** Everything that stands against this pour, in sentences that say what to do; empty when it can go. */
 export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | null): string[] {
   const format = formatById(outlet.format)
   const problems = outletProblems(outlet)
   if (facts.stops) problems.push(facts.stops)
-  if (facts.width > format.limits.width || facts.height > format.limits.height)
+  const { width, height } = storedSize(facts, outlet)
+  if (width > format.limits.width || height > format.limits.height)
     problems.push(
-      `${facts.width}x${facts.height} is larger than ${format.name} can be ` +
+      `${width}x${height} is larger than ${format.name} can be ` +
         `(${format.limits.width}x${format.limits.height}).`
     )
   if (format.delivers === 'film') {
@@ -82,7 +94,6 @@ export function pourProblems(facts: SourceFacts, outlet: Outlet, marks: Marks | 
   const unkept = format.refuses?.(optionValues(format.options, outlet.options), facts.rate)
   if (unkept && !problems.includes(unkept)) problems.push(unkept)
   const { from, to } = rangeTaken(outlet, facts, marks)
-  const { width, height } = facts
   const options = optionValues(format.options, outlet.options)
   const clip = { width, height, frames: to - from + 1, depth: outlet.depth, options }
   const unheld = to < from ? null : format.refusesClip?.(clip)
@@ -211,8 +222,8 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
   const deliverable = (part: string, content: Content): Deliverable => ({
     ...form,
     content,
-    width: facts.width,
-    height: facts.height,
+    ...storedSize(facts, outlet),
+    ...(carriage.half ? { joined: { width: facts.width, height: facts.height } } : {}),
     frames: frames.length,
     rate: facts.rate,
     // containers hold shapes as two whole numbers, some of 16 bits; a float of OpenEXR comes to the nearest pair
@@ -242,6 +253,6 @@ export function planPour(facts: SourceFacts, outlet: Outlet, marks: Marks | null
     key: key
       ? { deliverable: deliverable('key_', key), fileName: film ? `${name}_key.${format.extension}` : `${name}.zip` }
       : null,
-    due: key ? { ...form, alpha: carriage.joinedAlpha(outlet), content: { kind: 'whole' } } : form
+    due: key || carriage.half ? { ...form, alpha: carriage.joinedAlpha(outlet), content: { kind: 'whole' } } : form
   }
 }

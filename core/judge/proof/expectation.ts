@@ -1,5 +1,5 @@
 /** What the proof of a pour expects, from its plan: the same for the page and the command line. */
-import type { PourPlan } from '../../job/outlet/plan'
+import { isApart, type PourPlan } from '../../job/outlet/plan'
 import type { Expectation } from './evidence'
 
 /** Times the outlet asks it to be played, 0 for ever; null where it asks nothing. */
@@ -14,7 +14,8 @@ export function expectationOf(plan: PourPlan, bytes: number | null): Expectation
   return {
     ...plan.deliverable,
     ...plan.due,
-    paired: plan.key !== null,
+    ...plan.deliverable.joined,
+    paired: isApart(plan),
     silent: plan.outlet.sound === 'none',
     bytes,
     plays: playsAsked(plan),

@@ -19,7 +19,19 @@ import { takesThirty } from './kinds/takes-thirty'
 import { thisBrowser } from './kinds/this-browser'
 import type { Station } from './station'
 
-export const stations: readonly Station[] = [
+/** A film of halves is seen as one picture by whoever does not know it: only a player that joins them takes it. */
+const knowingHalves = (station: Station): Station =>
+  station.kind === 'browser'
+    ? station
+    : {
+        ...station,
+        refuses: guest =>
+          guest.facts.stacked
+            ? 'Shows both halves as one picture: such a film is for players that put colour and alpha together.'
+            : station.refuses(guest)
+      }
+
+const KINDS: readonly Station[] = [
   readsTheLabel,
   alwaysStraight,
   alwaysPremultiplied,
@@ -40,6 +52,8 @@ export const stations: readonly Station[] = [
   goesRound,
   plainPlayer
 ]
+
+export const stations: readonly Station[] = KINDS.map(knowingHalves)
 
 /** The station of that id, or null. */
 export function stationById(id: string): Station | null {

@@ -5,8 +5,16 @@
 import type { HexColour } from '../../base/colour'
 import type { Content } from '../formats/form'
 import type { AlphaMode, Frame } from '../../frame/frame'
+import type { AlphaHalf } from '../../frame/stacked'
 
-export const CARRIAGE_IDS = ['colour-alpha', 'fill-key', 'alpha-only', 'colour-only'] as const
+export const CARRIAGE_IDS = [
+  'colour-alpha',
+  'fill-key',
+  'alpha-below',
+  'alpha-beside',
+  'alpha-only',
+  'colour-only'
+] as const
 export type CarriageId = (typeof CARRIAGE_IDS)[number]
 
 /** What an outlet asks of its carriage: how colour stands to alpha, and what colour alone is laid on. */
@@ -22,6 +30,10 @@ export interface Carriage {
   readonly help: string
   /** Whether stored pictures have an alpha channel. */
   readonly channel: boolean
+  /** Whether colour and alpha are stored apart, for the receiver to put together. */
+  readonly apart?: true
+  /** The half of the stored picture that holds alpha, where it is one of two. */
+  readonly half?: AlphaHalf
   /**
    * How a frame is split: what each stored picture holds (`storedFrame` makes it), one, or a fill and the key that
    * belongs to it.

@@ -1,25 +1,8 @@
 /** The ways alpha travels. Another one is a row here, and what it stores in `stored.ts`. */
-import { OPAQUE, STRAIGHT, type Frame, type Samples } from '../../frame/frame'
+import { OPAQUE, STRAIGHT, type Frame } from '../../frame/frame'
 import type { Carriage, CarriageId } from './carriage'
-
-/** Luma weights of BT.709 in ten-thousandths; a key is grey, so they matter only where it is not. */
-const [RED, GREEN, BLUE] = [2126, 7152, 722] as const
-
-function keyed(fill: Samples, key: Samples): Samples {
-  const samples = fill.slice()
-  const float = key instanceof Float32Array
-  for (let i = 0; i < samples.length; i += 4) {
-    const [r, g, b] = [key[i]!, key[i + 1]!, key[i + 2]!]
-    // a grey is kept as it is, whatever the weights would round it to
-    samples[i + 3] =
-      r === g && g === b
-        ? g
-        : float
-          ? (RED * r + GREEN * g + BLUE * b) / 10000
-          : Math.round((RED * r + GREEN * g + BLUE * b) / 10000)
-  }
-  return samples
-}
+import { keyed } from '../../frame/keyed'
+import type { AlphaHalf } from '../../frame/stacked'
 
 const alone = ([frame]: readonly Frame[]): Frame => frame!
 
@@ -38,11 +21,30 @@ export const fillAndKey: Carriage = {
   name: 'Fill and key',
   help: 'Two deliveries of equal length, for a chain that takes colour and alpha apart: names end in _fill and _key.',
   channel: false,
+  apart: true,
   contents: ({ alpha }) => [{ kind: 'fill', mode: alpha }, { kind: 'alpha' }],
   joinedAlpha: ({ alpha }) => alpha,
   /** Straight until somebody knows better: two files cannot say how the fill stands to its key. */
   join: ([fill, key]) => ({ ...fill!, alpha: STRAIGHT, samples: keyed(fill!.samples, key!.samples) })
 }
+
+const stackedAs = (id: CarriageId, half: AlphaHalf, name: string, lies: string): Carriage => ({
+  id,
+  name,
+  help:
+    `One picture with alpha as grey ${lies} its colour, for players that put the two together themselves; players that ` +
+    'do not know it show both halves.',
+  channel: false,
+  apart: true,
+  half,
+  contents: ({ alpha }) => [{ kind: 'stacked', mode: alpha, half }],
+  joinedAlpha: ({ alpha }) => alpha,
+  // where it is stored is known by who opens it: one picture is read as one picture
+  join: alone
+})
+
+export const alphaBelow = stackedAs('alpha-below', 'below', 'Alpha below', 'below')
+export const alphaBeside = stackedAs('alpha-beside', 'right', 'Alpha beside', 'to the right of')
 
 export const alphaAlone: Carriage = {
   id: 'alpha-only',
@@ -64,7 +66,7 @@ export const flattened: Carriage = {
   join: alone
 }
 
-export const carriages: readonly Carriage[] = [channel, fillAndKey, alphaAlone, flattened]
+export const carriages: readonly Carriage[] = [channel, fillAndKey, alphaBelow, alphaBeside, alphaAlone, flattened]
 
 /** The carriage of this id. */
 export const carriageById = (id: CarriageId): Carriage => carriages.find(carriage => carriage.id === id)!

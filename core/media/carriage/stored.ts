@@ -3,6 +3,7 @@
  * proof agree on it.
  */
 import type { Content, Form } from '../formats/form'
+import { stack } from '../../frame/stacked'
 import { roundToHalf } from '../pictures/exr/half'
 import { readAs, withAlphaMode } from '../../frame/alpha'
 import { wideCodes, withDepth } from '../../frame/depth'
@@ -40,6 +41,8 @@ function solid(frame: Frame, form: Form, content: Exclude<Content, { kind: 'whol
   // a key is a measure, not light: its codes are the same in every transfer
   if (content.kind === 'alpha')
     return { ...withDepth(alphaAsGrey(frame), form.depth, kernels), transfer: form.transfer }
+  if (content.kind === 'stacked')
+    return stack(converted(frame, { ...form, alpha: content.mode }, kernels), content.half)
   if (content.kind === 'fill') return readAs(converted(frame, { ...form, alpha: content.mode }, kernels), OPAQUE)
   const deeper = coded(form.depth > frame.depth ? withDepth(frame, form.depth, kernels) : frame, kernels)
   return converted(

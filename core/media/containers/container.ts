@@ -36,6 +36,8 @@ export interface PictureTrack {
   kind: string
   /** What the codec keeps outside its packets; empty where there is none. */
   config: Uint8Array
+  /** What the track is called, where the container says it. */
+  name?: string
   width: number
   height: number
   /** Bits a pixel, as the container says: 24 without alpha, 32 with; 0 where it does not say. */
@@ -139,6 +141,8 @@ export interface MuxPlan {
   options: OptionValues
   /** Whether the packet at a position needs no other. */
   isKey(position: number): boolean
+  /** What the track of pictures is called, where the container can say it. */
+  name?: string
   /** Sound that the feeds will give, one a track. */
   sounds: readonly SoundForm[]
 }

@@ -11,6 +11,8 @@ import type { Form } from './form'
 export interface Deliverable extends Form {
   width: number
   height: number
+  /** The size that its pictures come to once they are together, where that is another than their own. */
+  joined?: { readonly width: number; readonly height: number }
   frames: number
   rate: Rate | null
   pixelAspect: readonly [number, number]

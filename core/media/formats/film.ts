@@ -17,6 +17,7 @@ import type { Format } from './format'
 import type { OnPage } from './traits/on-page'
 import type { Purpose } from './traits/described'
 import { unknownCodec } from './unread'
+import { readStacked, sayStacked } from '../../frame/stacked'
 
 export interface FilmRow<I extends string = string> {
   id: I
@@ -72,6 +73,7 @@ function openFilm(row: FilmRow, how: 'open' | 'proof') {
         rateFrom: track.rate ? 'file' : 'unknown',
         bitDepth: about.bitDepth,
         claim: track.claim(about.carriesAlpha),
+        ...(track.name && readStacked(track.name) ? { stacked: readStacked(track.name)! } : {}),
         colour: tags && isWide(tags) ? sayTags(tags) : (about.colour ?? (tags ? `nclc ${tags.join('-')}` : null)),
         ...(tags ? { tags: [...tags] } : {}),
         ...(track.levels ? { levels: track.levels } : {}),
@@ -123,7 +125,7 @@ async function readBack(row: FilmRow, deliverable: Deliverable, host: Host): Pro
 
 function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPlan {
   const coder = codec.coder!
-  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, levels, options } = deliverable
+  const { width, height, frames, rate, alpha, pixelAspect, fields, tags, levels, options, content } = deliverable
   return {
     entry: coder.entry(deliverable, container.id),
     width,
@@ -136,6 +138,9 @@ function planOf({ container, codec }: FilmRow, deliverable: Deliverable): MuxPla
     tags: tags ?? null,
     levels: levels ?? null,
     options,
+    ...(content.kind === 'stacked' && deliverable.joined
+      ? { name: sayStacked({ alpha: content.half, ...deliverable.joined }) }
+      : {}),
     sounds: soundsOf(deliverable),
     isKey: position => position === 0 || !coder.buildsOn?.(position, deliverable)
   }

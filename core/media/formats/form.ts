@@ -1,6 +1,7 @@
 /** The form of delivered frames: what conversion, writer and proof agree on. */
 import type { HexColour } from '../../base/colour'
 import type { AlphaMode, Depth, Transfer } from '../../frame/frame'
+import type { AlphaHalf } from '../../frame/stacked'
 import type { LightCurve } from '../../frame/light-curve'
 
 /** Which part of a picture is delivered. All but the whole are solid pictures without an alpha channel. */
@@ -10,6 +11,8 @@ export type Content =
   | { kind: 'alpha' }
   /** The colour samples of that mode, alpha left out: the fill that belongs to a key. */
   | { kind: 'fill'; mode: AlphaMode }
+  /** Colour samples of that mode and alpha as grey, two halves of one picture: which half is alpha. */
+  | { kind: 'stacked'; mode: AlphaMode; half: AlphaHalf }
   /** Colour laid on a colour, as a page or a screen of that colour would show it. */
   | { kind: 'flattened'; backing: HexColour }
 

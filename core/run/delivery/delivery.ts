@@ -67,7 +67,9 @@ export async function deliveredSpec(
   }
   const parts = await split()
   const spec = specAsFound(id, name, format.id, parts.files)
-  return { ...spec, key: parts.key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha } }
+  const { content, joined } = plan.deliverable
+  const stacked = content.kind === 'stacked' && joined ? { stacked: { alpha: content.half, ...joined } } : {}
+  return { ...spec, key: parts.key, interpretation: { ...spec.interpretation, alpha: plan.due.alpha, ...stacked } }
 }
 
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1)

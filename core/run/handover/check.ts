@@ -99,7 +99,11 @@ function deliverySpec(delivery: Delivery, files: readonly FileRef[], sums: reado
   return {
     ...spec,
     key: delivery.fillFiles === null ? null : files.slice(fill),
-    interpretation: { ...spec.interpretation, alpha: delivery.alpha }
+    interpretation: {
+      ...spec.interpretation,
+      alpha: delivery.alpha,
+      ...(delivery.stacked ? { stacked: delivery.stacked } : {})
+    }
   }
 }
 

@@ -3,6 +3,7 @@
  * anything has changed since. Its JSON Schema is published as `docs/handover.schema.json`.
  */
 import { z } from 'zod'
+import { Stacked } from '../../frame/stacked'
 import { AlphaMode, Depth } from '../../frame/frame'
 import { LedgerLine } from '../../judge/ledger/ledger'
 import { Verdict } from '../../judge/proof/grades'
@@ -35,6 +36,8 @@ export const Delivery = z.object({
   width: z.number().int().min(1),
   height: z.number().int().min(1),
   frames: z.number().int().min(1),
+  /** How its picture is made up, where it is two halves of colour and alpha. */
+  stacked: Stacked.optional(),
   /** Numerator and denominator; null where nothing is known. */
   rate: Rate.nullable(),
   depth: Depth,

@@ -75,6 +75,19 @@ function facts({ delivery: d }: Told): Block {
   return { kind: 'table', head: null, rows }
 }
 
+/** How a film of halves is to be taken: programs that do not know it show both. */
+function sayHalves({ stacked, alpha, files }: Delivery): string {
+  const { alpha: half, width, height } = stacked!
+  const beside = half === 'right' || half === 'left'
+  const film = files[0]!.path.replace(/\.[^.]*$/, '')
+  return (
+    `The picture is two halves of equal size: colour, and ${beside ? `to its ${half}` : half} alpha as grey. ` +
+    `Of each half the first ${width}x${height} pixels count; the rest goes on by their edge. ` +
+    `${alpha.mode === 'premultiplied' ? 'Colour is multiplied by alpha already: add it.' : 'Colour is straight: multiply it by alpha.'} ` +
+    `On a web page ${film}-player.html shows how; nothing else is needed.`
+  )
+}
+
 function importing({ delivery: d }: Told): string[] {
   const format = formatById(d.format)
   const word =
@@ -91,7 +104,7 @@ function importing({ delivery: d }: Told): string[] {
             `sequence${d.rate ? `, then set ${formatRate(d.rate)} frames a second: the files cannot say it themselves` : ''}.`
         ]
       : []),
-    ...(word
+    ...(word && !d.stacked
       ? [
           `Timeline editors: set the clip’s alpha to ${word} if its edges look wrong, and switch alpha on ` +
             'where the clip fills the frame.',
@@ -103,13 +116,19 @@ function importing({ delivery: d }: Told): string[] {
               : 'use premultiplied blending'
           }.`
         ]
-      : ['It has no alpha. Whatever lies below is hidden.']),
-    ...(fallbackOrder([d]).length ? ['Web pages: the file plays as it is; see the markup.'] : [])
+      : d.stacked
+        ? []
+        : ['It has no alpha. Whatever lies below is hidden.']),
+    ...(d.stacked
+      ? [sayHalves(d)]
+      : fallbackOrder([d]).length
+        ? ['Web pages: the file plays as it is; see the markup.']
+        : [])
   ]
 }
 
 function wrongLooks({ delivery: d }: Told): string[] {
-  if (d.alpha.mode === 'none') return []
+  if (d.alpha.mode === 'none' || d.stacked) return []
   return [
     d.alpha.mode === 'straight'
       ? 'Light, hard edges: it was taken as premultiplied. Set it to straight.'
@@ -131,17 +150,17 @@ function waivers({ waived }: Delivery): Block[] {
 
 function one(told: Told, files: readonly Delivery[]): Block[] {
   const { delivery: d } = told
-  const markup = fallbackOrder([d]).length
+  // a film of halves comes with a page of its own
+  const web = files.filter(other => other.source === d.source && !other.stacked)
+  const markup = fallbackOrder(d.stacked ? [] : [d]).length
     ? pageMarkup(
-        files
-          .filter(other => other.source === d.source)
-          .map(other => ({
-            format: other.format,
-            path: other.files[0]!.path,
-            width: other.width,
-            height: other.height,
-            name: other.source
-          }))
+        web.map(other => ({
+          format: other.format,
+          path: other.files[0]!.path,
+          width: other.width,
+          height: other.height,
+          name: other.source
+        }))
       )
     : null
   const wrong = wrongLooks(told)
@@ -158,7 +177,7 @@ function one(told: Told, files: readonly Delivery[]): Block[] {
       ? [
           heading(3, 'For a web page'),
           { kind: 'code', text: markup } satisfies Block,
-          { kind: 'list', items: markupAdvice(files.filter(other => other.source === d.source)) } satisfies Block
+          { kind: 'list', items: markupAdvice(web) } satisfies Block
         ]
       : [])
   ]

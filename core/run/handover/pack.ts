@@ -1,4 +1,6 @@
 /** Everything that lies in a hand-over: the delivered files, and the papers that go with them. */
+import { formatById } from '../../open/registry'
+import { halvesHow, halvesPage } from './halves-page'
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 import type { FileRef } from '../../base/files/file'
@@ -65,6 +67,7 @@ export async function describe(
     width: facts.width,
     height: facts.height,
     frames: facts.frames,
+    ...(facts.stacked ? { stacked: facts.stacked } : {}),
     rate: facts.rate,
     depth: facts.bitDepth,
     alpha: spec.interpretation.alpha ?? { mode: 'straight' },
@@ -78,6 +81,16 @@ export async function describe(
     ledger: report.ledger,
     fingerprints
   }
+}
+
+/** A page beside each film of halves that plays it, put together, over whatever lies behind. */
+function players({ deliveries }: Pick<Manifest, 'deliveries'>): { name: string; bytes: Uint8Array }[] {
+  return deliveries.flatMap(({ stacked, format, files: [film], alpha }) => {
+    const { page, mime } = formatById(format)
+    if (!stacked || !film || !page?.moves) return []
+    const content = halvesPage(film.path, mime, halvesHow(stacked, alpha))
+    return [{ name: `${film.path.replace(/\.[^.]*$/, '')}-player.html`, bytes: new TextEncoder().encode(content) }]
+  })
 }
 
 /**
@@ -96,6 +109,7 @@ export async function papers(
     { name: 'note.txt', bytes: text(toText(note)) },
     { name: 'note.html', bytes: text(toHtml(`${about.job}: hand-over`, note)) },
     { name: 'proof.html', bytes: text(toHtml(`${about.job}: proof of transparency`, proof)) },
+    ...players(about),
     { name: 'proof.pdf', bytes: await toPdf(`${about.job}: proof of transparency`, proof, new Date(about.made)) }
   ]
   const sum = (bytes: Uint8Array): string => bytesToHex(sha256(bytes))

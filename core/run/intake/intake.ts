@@ -13,10 +13,10 @@ import type { Depth } from '../../frame/frame'
 import type { Host } from '../../frame/host'
 import { sameRate, type Rate } from '../../base/rate'
 import { AS_FOUND, waysOn, type Finding, type SourceFacts, type FilesSpec } from '../../source/source'
-import { levelled } from '../../source/levelled'
 import { framesHeld } from '../../open/frame-order'
 import { interpretedFacts } from '../../open/interpret'
-import { opened } from '../../open/stored'
+import { halvesFinding } from '../../open/halves'
+import { openStored } from '../../open/stored'
 import { inOrder } from '../../base/pool'
 import { naturally, sayNumbers } from '../../base/natural'
 import { runsOf, type NumberedRun } from './numbering'
@@ -78,6 +78,14 @@ async function reading<T>(file: FileRef, host: Host, read: (reader: ByteReader) 
   }
 }
 
+/** Films without alpha, of which nobody has said how their picture is made up. */
+const mayHaveHalves = ({ numbers, format, interpretation }: Omit<FilesSpec, 'id'>, facts: SourceFacts): boolean =>
+  numbers === null &&
+  interpretation.stacked === undefined &&
+  facts.claim.mode === 'none' &&
+  !facts.stacked &&
+  formatById(format).delivers === 'film'
+
 /** What intake looks at files with on this machine. */
 export function lookingAt(host: Host): Looking {
   return {
@@ -97,15 +105,14 @@ export function lookingAt(host: Host): Looking {
         return { format: format.id, kind, ...measured, ...(beside ? { beside } : {}) }
       }),
     async describe(spec) {
-      const stored = await opened(
-        formatById(spec.format),
-        'open',
-        { name: spec.name, files: spec.files, layer: spec.interpretation.layer },
-        host
-      )
-      const { facts } = levelled(stored, spec.common, host.kernels)
-      await stored.close()
-      return interpretedFacts(facts, spec)
+      const stored = await openStored({ ...spec, id: '' }, host, 'open')
+      try {
+        const facts = interpretedFacts(stored.facts, spec)
+        const halves = mayHaveHalves(spec, facts) ? await halvesFinding(stored) : null
+        return halves ? { ...facts, findings: [...facts.findings, halves] } : facts
+      } finally {
+        await stored.close()
+      }
     }
   }
 }
@@ -389,6 +396,14 @@ async function sequence(
   return { spec, facts: await looking.describe(spec) }
 }
 
+/** A film as it is found: taken apart into colour and alpha where it says that they are halves of its picture. */
+async function describedAs(spec: Omit<FilesSpec, 'id'>, looking: Looking): Promise<Found> {
+  const facts = await looking.describe(spec)
+  if (!facts.stacked) return { spec, facts }
+  const apart = { ...spec, interpretation: { ...spec.interpretation, stacked: facts.stacked } }
+  return { spec: apart, facts: await looking.describe(apart) }
+}
+
 /** Whether every file that came could be read; one that could not may still be on its way. */
 export function isAllRead({ found, findings }: Intake): boolean {
   const all = [...findings, ...found.flatMap(({ spec }) => spec.findings)]
@@ -483,8 +498,8 @@ export async function takeInBy(
           interpretation: AS_FOUND,
           findings: []
         }
-        const described = await settled(looking.describe(spec))
-        if (described.ok) found.push({ spec, facts: described.value })
+        const described = await settled(describedAs(spec, looking))
+        if (described.ok) found.push(described.value)
         else failed(file, described.error)
       }
     }

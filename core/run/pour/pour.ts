@@ -5,7 +5,7 @@ import type { Assembler, Target } from '../../media/formats/traits/writing'
 import type { Deliverable } from '../../media/formats/deliverable'
 import type { Format } from '../../media/formats/format'
 import { formatById } from '../../open/registry'
-import type { PourPlan } from '../../job/outlet/plan'
+import { isApart, type PourPlan } from '../../job/outlet/plan'
 import { isLookedAt } from '../../judge/proof/looked-at'
 import { soundFacts, soundsOf, type SoundFeed } from '../../source/sound'
 import { openSounds } from '../../open/sounding'
@@ -72,7 +72,7 @@ export function encodeRequest({ source, plan, format, deliverable }: Coding, pos
 function provenRequest(coding: Coding, position: number, passing: Passing | null): EncodeRequest {
   const { format, plan } = coding
   const readBack =
-    format.readBack && !plan.key ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
+    format.readBack && !isApart(plan) ? { form: plan.due, look: isLookedAt(position, plan.frames.length) } : null
   return { ...encodeRequest(coding, position), readBack, passing: passing?.request(plan.frames[position]!) ?? null }
 }
 
@@ -184,7 +184,7 @@ export async function pour(
     }
     await unchangedSince(stamps, source, host)
     for (const sink of sinksOf(target)) await sink.close()
-    return plan.key ? { stamps, prints: null, readBack: null } : { stamps, prints, readBack }
+    return isApart(plan) ? { stamps, prints: null, readBack: null } : { stamps, prints, readBack }
   } catch (error) {
     // frames still in flight for this pour are not wanted any more
     stop.abort()

@@ -442,6 +442,7 @@ export async function readMatroska(reader: ByteReader): Promise<Film> {
       code,
       kind: webm ? 'WebM' : 'Matroska',
       config: bitmap ? entry.config.slice(40) : entry.config,
+      ...(entry.fields.has(ID.name) ? { name: new TextDecoder().decode(entry.fields.get(ID.name)).slice(0, 200) } : {}),
       width,
       height,
       depth: described?.depth ?? 0,

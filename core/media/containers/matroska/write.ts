@@ -65,6 +65,7 @@ function pictureEntry(plan: MuxPlan, side: boolean): Uint8Array {
     whole(ID.trackUid, PICTURE),
     whole(ID.trackType, 1),
     whole(ID.flagLacing, 0),
+    ...(plan.name ? [element(ID.name, new TextEncoder().encode(plan.name))] : []),
     ...codecOf(plan),
     ...(side ? [whole(ID.maxBlockAdditionId, 1)] : []),
     whole(ID.defaultDuration, Math.round((1e9 * rate[1]) / rate[0])),

@@ -1,5 +1,5 @@
 /** Colour under clear pixels: that of the nearest visible edge. */
-import type { Frame } from '../frame/frame'
+import type { Frame } from './frame'
 import { nearestOf } from './nearest'
 
 /** Pixels each way around an edge pixel whose colour is taken with it: one alone may hold hardly any. */
