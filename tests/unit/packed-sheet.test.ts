@@ -401,7 +401,7 @@ describe('the outlet', () => {
 
   test('says what it cannot do before anything is poured', () => {
     expect(against({})).toBe('')
-    expect(against({ parts: 'fill-key' })).toContain('one folder for both')
+    expect(against({ parts: 'fill-key' })).toContain('holds both in one picture')
     expect(against({ depth: 16, options: { ...outlet.options, most: '8192' } })).toContain('At 16 bits')
     expect(against({ options: { ...outlet.options, web: true, rotate: true } })).toContain('cannot turn pieces back')
     expect(against({ options: { ...outlet.options, web: true } }, strapFacts({ rate: null }))).toContain(
