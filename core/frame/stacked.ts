@@ -13,12 +13,12 @@ export const AlphaHalf = z.enum(['below', 'above', 'right', 'left'])
 export type AlphaHalf = z.infer<typeof AlphaHalf>
 
 /** How a picture is to be taken apart: where its alpha lies, and the size that it comes to. */
-export const Stacked = z.object({
+export const Halves = z.object({
   alpha: AlphaHalf,
   width: z.number().int().min(1).max(65_535),
   height: z.number().int().min(1).max(65_535)
 })
-export type Stacked = z.infer<typeof Stacked>
+export type Halves = z.infer<typeof Halves>
 
 /** Pixels that each half goes on by where the other half follows. */
 export const GUARD = 8
@@ -29,13 +29,13 @@ const even = (n: number): number => n + (n % 2)
 const isBeside = (alpha: AlphaHalf): boolean => alpha === 'right' || alpha === 'left'
 
 /** Size of each half. */
-export const halfSize = ({ alpha, width, height }: Stacked): { width: number; height: number } =>
+export const halfSize = ({ alpha, width, height }: Halves): { width: number; height: number } =>
   isBeside(alpha)
     ? { width: even(width + GUARD), height: even(height) }
     : { width: even(width), height: even(height + GUARD) }
 
 /** Size of the picture that is stored. */
-export function stackedSize(stacked: Stacked): { width: number; height: number } {
+export function stackedSize(stacked: Halves): { width: number; height: number } {
   const { width, height } = halfSize(stacked)
   return isBeside(stacked.alpha) ? { width: 2 * width, height } : { width, height: 2 * height }
 }
@@ -91,20 +91,20 @@ function cutOut(
 }
 
 /** The largest frame that halves of a picture of this size hold. */
-export const mostOf = (alpha: AlphaHalf, { width, height }: { width: number; height: number }): Stacked =>
+export const mostOf = (alpha: AlphaHalf, { width, height }: { width: number; height: number }): Halves =>
   isBeside(alpha)
     ? { alpha, width: Math.max(1, width >> 1), height }
     : { alpha, width, height: Math.max(1, height >> 1) }
 
 /** Whether a picture of this size has halves that hold the frame it is to be taken apart into. */
-export function holdsStacked(stacked: Stacked, size: { width: number; height: number }): boolean {
+export function holdsStacked(stacked: Halves, size: { width: number; height: number }): boolean {
   const most = mostOf(stacked.alpha, size)
   const divides = (isBeside(stacked.alpha) ? size.width : size.height) % 2 === 0
   return divides && stacked.width <= most.width && stacked.height <= most.height
 }
 
 /** The frame that a stored picture holds, straight until somebody knows better. `holdsStacked` must be so. */
-export function unstack(stored: Frame, stacked: Stacked): Frame {
+export function unstack(stored: Frame, stacked: Halves): Frame {
   const at = corners(stacked.alpha, stored)
   const { width, height } = stacked
   const samples = keyed(cutOut(stored, at.colour, stacked), cutOut(stored, at.alpha, stacked))
@@ -120,14 +120,14 @@ export const LIES: Record<AlphaHalf, string> = {
 }
 
 /** What a film says of itself by the name of its track. */
-export const sayStacked = ({ alpha, width, height }: Stacked): string =>
+export const sayStacked = ({ alpha, width, height }: Halves): string =>
   `Alpha ${LIES[alpha]} colour, ${width}x${height}`
 
 /** What the name of a track says, where it says that. */
-export function readStacked(name: string): Stacked | null {
+export function readStacked(name: string): Halves | null {
   const match = /^Alpha (below|above|right of|left of) colour, (\d{1,5})x(\d{1,5})$/.exec(name)
   if (!match) return null
   const alpha = (Object.keys(LIES) as AlphaHalf[]).find(half => LIES[half] === match[1])!
-  const read = Stacked.safeParse({ alpha, width: Number(match[2]), height: Number(match[3]) })
+  const read = Halves.safeParse({ alpha, width: Number(match[2]), height: Number(match[3]) })
   return read.success ? read.data : null
 }

@@ -1,13 +1,13 @@
 /** A film whose pictures are two halves, colour and alpha, as one source of what they make. */
 import { unreadable } from '../base/errors'
-import { holdsStacked, sayStacked, unstack, type Stacked } from '../frame/stacked'
+import { holdsStacked, sayStacked, unstack, type Halves } from '../frame/stacked'
 import type { Source } from '../source/source'
 
 /**
  * Its frames are straight until an interpretation says otherwise. Rejects, and closes what it was given, where its
  * halves are too small for the frame that it is to hold.
  */
-export async function unstacked(stored: Source, stacked: Stacked): Promise<Source> {
+export async function unstacked(stored: Source, stacked: Halves): Promise<Source> {
   const { each: _each, ...facts } = stored.facts
   if (!holdsStacked(stacked, facts)) {
     await stored.close()

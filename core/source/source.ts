@@ -2,7 +2,7 @@
 import { sayTags, type ColourTags } from '../frame/colour-tags'
 import { z } from 'zod'
 import { HexColour } from '../base/colour'
-import { Stacked } from '../frame/stacked'
+import { Halves } from '../frame/stacked'
 import { LightLevels } from './light-levels'
 import type { FileRef } from '../base/files/file'
 import { AlphaMode, Depth, type Frame } from '../frame/frame'
@@ -111,7 +111,7 @@ export const SourceFacts = z.object({
    */
   layersAre: z.enum(['layers', 'sizes']).optional(),
   /** How its picture is made up of colour and alpha, where the file says so, or it is taken apart so. */
-  stacked: Stacked.optional(),
+  stacked: Halves.optional(),
   /** Stretches that the file names, frames from 1. */
   marked: z
     .array(z.object({ name: z.string().max(60), from: z.number().int().min(1), to: z.number().int().min(1) }))
@@ -172,7 +172,7 @@ export const Interpretation = z.object({
   /** The layer taken of files that hold several; the one meant to be seen where this is absent. */
   layer: z.string().max(1000).optional(),
   /** How its pictures are taken apart into colour and alpha; null where they are not, whatever the file says. */
-  stacked: Stacked.nullable().optional(),
+  stacked: Halves.nullable().optional(),
   /** Width and height of a pixel, where the file's word is overruled. */
   pixelAspect: z.tuple([z.number().positive(), z.number().positive()]).nullable().optional(),
   /** Colour tags in words, where the file's are overruled. */

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { stackedSize } from '../../core/frame/stacked'
 import { carriages } from '../../core/media/carriage/carriages'
 import { storedFrame } from '../../core/media/carriage/stored'
 import { assess, assessments, recipeOf } from '../../core/run/delivery/assess'
@@ -32,7 +33,10 @@ describe('how alpha travels', () => {
       if (!carriage.channel) expect(picture.samples.every((code, i) => i % 4 !== 3 || code === 65535)).toBe(true)
     }
     const joined = carriage.join(stored)
-    expect([joined.width, joined.height]).toEqual([9, 7])
+    const { half } = carriage
+    const size = { width: 9, height: 7 }
+    const due = half ? stackedSize({ alpha: half, ...size }) : size
+    expect([joined.width, joined.height]).toEqual([due.width, due.height])
   })
 
   test('a channel, and a straight fill with its key, give every code back at any depth', () => {

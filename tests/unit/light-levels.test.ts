@@ -57,6 +57,7 @@ const SAYS = new Set([
   'png-sequence',
   'apng',
   'png-sheet',
+  'packed-sheet',
   'quicktime-png',
   'quicktime-raw',
   'quicktime-texture',

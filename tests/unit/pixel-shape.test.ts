@@ -1,4 +1,7 @@
 import { expect, test } from 'vitest'
+import type { FileRef } from '../../core/base/files/file'
+import { optionValues } from '../../core/base/settings/field'
+import { memoryFiles } from './memory-files'
 import { formatById, writtenFormats } from '../../core/open/registry'
 import { withAlphaMode } from '../../core/frame/alpha'
 import { withDepth } from '../../core/frame/depth'
@@ -28,11 +31,20 @@ async function shapeThrough(id: string, pixelAspect: [number, number]): Promise<
         ? coded
         : { ...coded, alpha: OPAQUE }
   const frame = withTransfer(moded, format.transfer ?? 'srgb', kernels)
-  const bytes =
-    format.delivers === 'film'
-      ? await writeFilm(id, [frame], { pixelAspect })
-      : await format.encode(host, frame, deliverable(frame, 1, { pixelAspect }), null)
-  const source = await openSource(specAsFound(id, id, id, [bytesFile(`a.${format.extension}`, bytes)]), host)
+  const options = optionValues(format.options, {})
+  const shape = deliverable(frame, 1, { pixelAspect, ...(format.delivers === 'folder' ? { options } : {}) })
+  const files = async (): Promise<readonly FileRef[]> => {
+    const name = `a.${format.extension}`
+    if (format.delivers === 'film') return [bytesFile(name, await writeFilm(id, [frame], { pixelAspect }))]
+    const encoded = await format.encode(host, frame, shape, null)
+    if (format.delivers === 'pictures') return [bytesFile(name, encoded)]
+    const held = memoryFiles(format, name)
+    const made = await format.assemble(held.target, shape, host)
+    await made.add(0, encoded)
+    await made.finish()
+    return held.files()
+  }
+  const source = await openSource(specAsFound(id, id, id, await files()), host)
   await source.close()
   const [w, h] = source.facts.pixelAspect
   return w / h

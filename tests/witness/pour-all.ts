@@ -112,19 +112,21 @@ export function outletsOf(format: Listed): { told: string; outlet: Outlet }[] {
       outlet: { ...base, depth, alpha, ...(alpha.mode === 'none' ? { parts: 'colour-alpha' } : {}) } as Outlet
     }))
   )
+  // the largest pages are for the shallower depth, and a folder is for both parts in one
+  const folder = format.delivers === 'folder'
+  const settled = folder ? { ...base, depth: format.depths[0]!.depth } : base
   const settings = Object.entries(format.options).flatMap(([key, field]) =>
     tried(field)
       .filter(value => value !== base.options[key])
       .map(value => ({
         told: `${key} ${String(value)}`,
-        outlet: { ...base, options: { ...base.options, [key]: value } } as Outlet
+        outlet: { ...settled, options: { ...base.options, [key]: value } } as Outlet
       }))
   )
   const split = format.alpha.none.can
-    ? (['fill-key', 'alpha-only', 'colour-only'] as const).map(parts => ({
-        told: parts,
-        outlet: { ...base, parts } as Outlet
-      }))
+    ? (['fill-key', 'alpha-only', 'colour-only'] as const)
+        .filter(parts => !folder || parts !== 'fill-key')
+        .map(parts => ({ told: parts, outlet: { ...base, parts } as Outlet }))
     : []
   return [...shapes, ...settings, ...split]
 }

@@ -94,6 +94,35 @@ function cells(sheet: SeenFrame, { plan }: Poured): SeenFrame[] {
   })
 }
 
+interface TheirSheet {
+  width: number
+  height: number
+  pages: { image: string }[]
+  frames: (Record<'page' | 'x' | 'y' | 'width' | 'height' | 'left' | 'top', number> & { rotated: boolean })[]
+}
+
+/** Frames of a packed sheet, put together by its data out of what a library of pictures reads of its pages. */
+async function pieces({ files, plan }: Poured, bits: 8 | 16 | 32): Promise<SeenFrame[]> {
+  const named = (name: string): Uint8Array => files.find(file => file.name === name)!.bytes
+  const told = JSON.parse(new TextDecoder().decode(named(plan.deliverable.names[0]!))) as TheirSheet
+  const pages = await Promise.all(told.pages.map(({ image }) => bySharp(named(image), bits)))
+  const { width, height } = told
+  const solid = plan.deliverable.alpha.mode === 'none'
+  return told.frames.map(at => {
+    const page = pages[at.page]!
+    const codes = page.codes.slice(0, 0).constructor as Uint8ArrayConstructor
+    const frame = { width, height, codes: new codes(4 * width * height) }
+    if (solid) for (let i = 3; i < frame.codes.length; i += 4) frame.codes[i] = bits === 16 ? 65_535 : 255
+    for (let v = 0; v < at.height; v++)
+      for (let u = 0; u < at.width; u++) {
+        const [x, y] = at.rotated ? [at.x + at.height - 1 - v, at.y + u] : [at.x + u, at.y + v]
+        const from = 4 * (y * page.width + x)
+        frame.codes.set(page.codes.subarray(from, from + 4) as never, 4 * ((at.top + v) * width + at.left + u))
+      }
+    return frame
+  })
+}
+
 export interface Witnessed {
   frames: SeenFrame[]
   track: SeenTrack | null
@@ -106,6 +135,7 @@ export interface Witnessed {
 export async function witnessed(format: Format, delivery: Poured): Promise<Witnessed> {
   const bits = delivery.plan.deliverable.depth
   const [first] = delivery.files
+  if (format.id === 'packed-sheet') return { frames: await pieces(delivery, bits), track: null, complaints: [] }
   if (format.id === 'png-sheet')
     return { frames: cells(await bySharp(first!.bytes, bits), delivery), track: null, complaints: [] }
   if (format.delivers === 'film') {

@@ -10,7 +10,7 @@ import { useSources } from '~/stores/sources'
 import type { JobSource } from '~~/core/job/job'
 import { spaceOf } from '~~/core/prepare/gamut'
 import { sentenceOf } from '~~/core/base/errors'
-import { mostOf, type AlphaHalf, type Stacked } from '~~/core/frame/stacked'
+import { mostOf, type AlphaHalf, type Halves } from '~~/core/frame/stacked'
 import { formatById } from '~~/core/open/registry'
 import { sayLevels } from '~~/core/source/light-levels'
 import { parseRate, rateFraction } from '~~/core/base/rate'
@@ -74,7 +74,7 @@ const HALVES = [
   { value: 'left', label: 'in the left half' }
 ] as const
 
-async function takeStacked(stacked: Stacked | null): Promise<void> {
+async function takeStacked(stacked: Halves | null): Promise<void> {
   wrong.value = null
   const label = stacked ? 'Take a half as alpha' : 'Take the picture whole'
   await sources.takeFrom(source, label, { stacked }).catch((error: unknown) => void (wrong.value = sentenceOf(error)))

@@ -2,7 +2,7 @@
  * A page that plays a film of halves, colour and alpha, over whatever lies behind it: one file, WebGL, nothing fetched
  * but the film. The same lines draw in the closed-off page, where what they draw is read back and judged.
  */
-import type { AlphaHalf, Stacked } from '../../frame/stacked'
+import type { AlphaHalf, Halves } from '../../frame/stacked'
 import type { AlphaMode } from '../../frame/frame'
 
 /** What the drawing lines are told of a film: what it comes to, which half is alpha, how colour stands to it. */
@@ -13,7 +13,8 @@ export interface HalvesHow {
   premultiplied: boolean
 }
 
-export const halvesHow = ({ width, height, alpha: half }: Stacked, mode: AlphaMode): HalvesHow => ({
+/** What the drawing lines are told of a film whose colour stands to its alpha in this mode. */
+export const halvesHow = ({ width, height, alpha: half }: Halves, mode: AlphaMode): HalvesHow => ({
   width,
   height,
   half,

@@ -3,7 +3,7 @@
  * anything has changed since. Its JSON Schema is published as `docs/handover.schema.json`.
  */
 import { z } from 'zod'
-import { Stacked } from '../../frame/stacked'
+import { Halves } from '../../frame/stacked'
 import { AlphaMode, Depth } from '../../frame/frame'
 import { LedgerLine } from '../../judge/ledger/ledger'
 import { Verdict } from '../../judge/proof/grades'
@@ -37,7 +37,7 @@ export const Delivery = z.object({
   height: z.number().int().min(1),
   frames: z.number().int().min(1),
   /** How its picture is made up, where it is two halves of colour and alpha. */
-  stacked: Stacked.optional(),
+  stacked: Halves.optional(),
   /** Numerator and denominator; null where nothing is known. */
   rate: Rate.nullable(),
   depth: Depth,

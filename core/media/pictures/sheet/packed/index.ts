@@ -18,7 +18,7 @@ import { decodeIndependently } from '../../png/independent'
 import { PNG_DEPTHS, PNG_OPAQUE } from '../../png/row'
 import { MOST_FRAMES, MOST_PAGES, type PackedSheet, type SheetPiece } from './data'
 import { dataKind, openPacked, pagesBeside } from './open'
-import { packPieces, type Packed, type PackHow } from './pack'
+import { packPieces, type PackedPages, type PackHow } from './pack'
 import { layIn } from './page'
 import { sharedData } from './shared'
 import { cutPiece, pieceOf, type Piece } from './trim'
@@ -165,7 +165,7 @@ class Pieces {
 
 interface Delivered {
   pieces: Pieces
-  packed: Packed
+  packed: PackedPages
   deliverable: Deliverable
   stem: string
 }
@@ -217,7 +217,8 @@ const written = (value: unknown): Uint8Array => new TextEncoder().encode(`${JSON
 
 async function deliver(sink: FilesSink, host: Host, pieces: Pieces, deliverable: Deliverable): Promise<void> {
   const { options, rate, names } = deliverable
-  const stem = names[0]!.replace(/\.json$/, '')
+  const main = names[0] ?? 'sheet.json'
+  const stem = main.replace(/\.json$/, '')
   const how = howOf(options)
   const packed = packPieces(pieces.unique, how)
   if (!packed)
@@ -230,7 +231,7 @@ async function deliver(sink: FilesSink, host: Host, pieces: Pieces, deliverable:
   const given = { pieces, packed, deliverable, stem }
   const data = dataOf(given)
   for (const [page, { image }] of data.pages.entries()) await sink.add(image, await pageFile(host, page, given))
-  await sink.add(names[0]!, written(data))
+  await sink.add(main, written(data))
   if (options.data !== 'none')
     for (const [page, shared] of sharedData(data, options.data === 'array' ? 'array' : 'hash').entries())
       await sink.add(`${data.pages[page]!.image.replace(/\.png$/, '')}.frames.json`, written(shared))
@@ -259,6 +260,7 @@ export const packedSheet: PictureKind = {
     },
     none: PNG_OPAQUE
   },
+  exact: options => options.trim !== 'alpha',
   declaredMattes: ['#000000'],
   limits: { width: 16_384, height: 16_384, rate: 'in the data file' },
   options: OPTIONS,

@@ -86,6 +86,10 @@ interface Page {
 
 const finding = (id: string, sentence: string): Finding => ({ id, severity: 'warning', frames: [], sentence })
 
+/**
+ * A sheet by its data file and its pages, in any order: frames as they were before they were trimmed. Rejects with one
+ * error that names the file where something is missing or does not fit.
+ */
 export async function openPacked(
   name: string,
   files: readonly FileRef[],

@@ -13,7 +13,7 @@ export interface PackHow {
   rotate: boolean
 }
 
-export interface Packed {
+export interface PackedPages {
   pages: { width: number; height: number }[]
   /** Of each piece, where its own first pixel lies, without what is repeated around it. */
   places: { page: number; x: number; y: number; rotated: boolean }[]
@@ -37,7 +37,7 @@ interface Held {
 export function packPieces(
   pieces: readonly { width: number; height: number }[],
   { most, padding, extrude, powers, rotate }: PackHow
-): Packed | null {
+): PackedPages | null {
   if (pieces.some(({ width, height }) => Math.max(width, height) + 2 * extrude > most)) return null
   const packer = new MaxRectsPacker<Held>(most, most, padding, {
     smart: true,
@@ -55,7 +55,7 @@ export function packPieces(
       index
     }))
   )
-  const places: Packed['places'] = []
+  const places: PackedPages['places'] = []
   const pages = packer.bins.map(({ width, height, rects }, page) => {
     for (const { x, y, rot, index } of rects)
       places[index] = { page, x: x + extrude, y: y + extrude, rotated: rot === true }
